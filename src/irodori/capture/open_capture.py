@@ -1,0 +1,71 @@
+"""Opening a picture as a capture."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+import numpy as np
+
+from irodori.capture.clean import clean_capture
+from irodori.capture.kind import detect_kind
+from irodori.capture.passes import read_passes
+from irodori.core.capture import Capture, Kind
+from irodori.core.errors import CaptureError
+from irodori.formats.read_image import PIXEL_LIMIT, read_image
+
+SMALLEST = 16
+"""Pixels a side below which there is nothing to read."""
+
+
+def open_capture(
+    path: str | Path,
+    passes: dict[str, str | Path] | None = None,
+    *,
+    kind: Kind | None = None,
+    near: float | None = None,
+    far: float | None = None,
+    clean: bool = True,
+    north: float = 0.0,
+    pixel_limit: int = PIXEL_LIMIT,
+) -> Capture:
+    """Open a viewport capture, a line drawing or a finished picture.
+
+    Parameters
+    ----------
+    path
+        PNG, JPEG, WebP, TIFF or BMP.
+    passes
+        Files beside it: "depth" (EXR in metres, or a 16-bit picture with `near` and `far`), "normal"
+        (EXR, or a picture with n·0.5+0.5), "id" (one flat colour a surface).
+    kind
+        "shaded", "line" or "finished"; None tells it from the picture.
+    near, far
+        Metres at black and white of a 16-bit depth pass.
+    clean
+        Remove what the 3D program painted over the model (grid, axis marks, selection outline).
+
+    Raises
+    ------
+    CaptureError
+        When a file is missing, damaged, no picture, too large or too small, or a pass has another size.
+    """
+    loaded = read_image(path, pixel_limit=pixel_limit)
+    height, width = loaded.rgb.shape[:2]
+    if min(height, width) < SMALLEST:
+        raise CaptureError(
+            f"'{path}' is only {width} × {height} pixels; a capture needs at least {SMALLEST} × {SMALLEST}"
+        )
+    buffers = read_passes(passes or {}, (width, height), near, far)
+    found = kind or detect_kind(loaded.rgb)
+    image, removed = loaded.rgb, ()
+    if clean and found == "shaded":
+        image, removed = clean_capture(image)
+    hasher = hashlib.sha256(np.ascontiguousarray(image).tobytes())
+    hasher.update(f"{found} {image.shape}".encode())
+    for name in sorted(buffers):
+        hasher.update(name.encode() + np.ascontiguousarray(buffers[name]).tobytes())
+    return Capture(
+        image=image, alpha=loaded.alpha, kind=found, digest=hasher.hexdigest(), passes=buffers,
+        source=str(path), removed=removed, north=north,
+    )  # fmt: skip

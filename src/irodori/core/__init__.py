@@ -1,0 +1,1 @@
+"""Shared data and conventions; imports nothing of ours."""

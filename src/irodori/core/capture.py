@@ -1,0 +1,74 @@
+"""The capture: a picture that comes in, with what is known about it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING, Literal
+
+import numpy as np
+
+from irodori.core.model import Mesh
+
+if TYPE_CHECKING:
+    from irodori.core.structure import Structure
+
+Kind = Literal["shaded", "line", "finished", "passes"]
+
+
+@dataclass(frozen=True, eq=False)
+class Capture:
+    """A picture that comes in.
+
+    Attributes
+    ----------
+    image
+        (H, W, 3) float32, linear-light Rec.709.
+    alpha
+        (H, W) float32 or None.
+    kind
+        "shaded", "line", "finished" (a rendering or photo) or "passes" (exact buffers came with it).
+    exact
+        The exact structure, when passes or a model came with the picture.
+    mesh
+        The model's triangles, when the capture was taken from a model.
+    passes
+        Loose buffers that came beside a picture: depth (m), normal, id.
+    source, view
+        Where it came from.
+    digest
+        SHA-256 over pixels and passes; the key of the reading cache.
+    removed
+        What cleaning took away, as sentences.
+    size
+        (width, height).
+    """
+
+    image: np.ndarray
+    kind: Kind
+    digest: str
+    alpha: np.ndarray | None = None
+    exact: Structure | None = None
+    mesh: Mesh | None = None
+    passes: dict = field(default_factory=dict)
+    source: str = ""
+    view: str = ""
+    removed: tuple[str, ...] = ()
+    notes: tuple[str, ...] = ()
+    north: float = 0.0
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.image.shape[1], self.image.shape[0]
+
+    @property
+    def name(self) -> str:
+        """A short name for files made from this capture."""
+        from pathlib import Path
+
+        stem = Path(self.source).stem or "capture"
+        return f"{stem}-{self.view}".replace(" ", "-") if self.view else stem
+
+    def __repr__(self) -> str:
+        width, height = self.size
+        where = f" view '{self.view}'" if self.view else ""
+        return f"<Capture {self.source or 'from memory'}{where}, {self.kind}, {width}×{height}>"

@@ -1,0 +1,80 @@
+"""Fragments: which surfaces share each pixel, and by how much."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+
+
+@dataclass(frozen=True, eq=False)
+class Fragments:
+    """The visible pieces of surface, pixel by pixel: the edge coverage.
+
+    Most pixels hold one fragment; a pixel on a border holds one for each surface it shows. Fragments are
+    sorted by pixel, the largest first; the weights of a pixel add up to 1 (sky included).
+
+    Attributes
+    ----------
+    pixel
+        (N,) int32, row-major pixel index.
+    region
+        (N,) int32, surface id, 0 = sky.
+    weight
+        (N,) float32, share of the pixel, 0 … 1.
+    depth
+        (N,) float32, metres along the optical axis at the sample; inf in the sky.
+    normal
+        (N, 3) float32, unit, world frame, facing the camera; zero in the sky.
+    offset
+        (N, 2) float32, the sample's place inside its pixel, 0 … 1 in x and y.
+    """
+
+    pixel: np.ndarray
+    region: np.ndarray
+    weight: np.ndarray
+    depth: np.ndarray
+    normal: np.ndarray
+    offset: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.pixel)
+
+    def take(self, index: np.ndarray) -> Fragments:
+        """The fragments at `index` (int or bool array)."""
+        return Fragments(*(getattr(self, f.name)[index] for f in fields(self)))
+
+    def first(self) -> np.ndarray:
+        """Index of each pixel's largest fragment, (H·W,) int64."""
+        starts = np.ones(len(self.pixel), bool)
+        starts[1:] = self.pixel[1:] != self.pixel[:-1]
+        return np.flatnonzero(starts)
+
+    def positions(self, width: int) -> tuple[np.ndarray, np.ndarray]:
+        """Picture positions (x, y), px, of the samples."""
+        y, x = np.divmod(self.pixel, width)
+        return x + self.offset[:, 0], y + self.offset[:, 1]
+
+    def resolve(self, values: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+        """Blend per-fragment `values` (N, C) into a picture (H, W, C) float32 by weight.
+
+        Raises ValueError when the number of values differs from the number of fragments.
+        """
+        if len(values) != len(self):
+            raise ValueError(f"{len(values)} values for {len(self)} fragments")
+        starts = self.first()
+        weighted = np.asarray(values, np.float32) * self.weight[:, None]
+        return np.add.reduceat(weighted, starts, axis=0).reshape(size[1], size[0], -1)
+
+
+def hard_fragments(regions: np.ndarray, depth: np.ndarray, normal: np.ndarray) -> Fragments:
+    """One whole fragment a pixel from region (H, W), depth (H, W) and normal (H, W, 3) buffers."""
+    count = regions.size
+    return Fragments(
+        np.arange(count, dtype=np.int32),
+        regions.reshape(-1).astype(np.int32),
+        np.ones(count, np.float32),
+        depth.reshape(-1).astype(np.float32),
+        np.ascontiguousarray(normal.reshape(-1, 3), np.float32),
+        np.full((count, 2), 0.5, np.float32),
+    )

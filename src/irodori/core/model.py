@@ -1,0 +1,110 @@
+"""The model: triangles in the world, and the surfaces they belong to."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+SURFACE_COLUMNS = ("id", "name", "material", "role", "colour", "opacity", "nx", "ny", "nz", "offset", "area_m2")
+
+
+@dataclass(frozen=True)
+class ViewSpec:
+    """A named view, before it has a picture size.
+
+    Attributes
+    ----------
+    name
+        What the user calls it.
+    position, target
+        Metres, world frame.
+    field
+        Horizontal field of view, degrees (perspective).
+    span
+        Width of the picture in metres (parallel), or None.
+    aspect
+        Width over height.
+    origin
+        "file", "views" or "intent": where the view comes from.
+    ground
+        Whether the ground plane is shown.
+    up
+        World direction that points up in the picture.
+    shift
+        Principal point as a fraction of the picture (lens shift).
+    """
+
+    name: str
+    position: tuple[float, float, float]
+    target: tuple[float, float, float]
+    field: float = 60.0
+    span: float | None = None
+    aspect: float = 1.6
+    origin: str = "file"
+    ground: bool = True
+    up: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    shift: tuple[float, float] = (0.5, 0.5)
+
+
+@dataclass(frozen=True, eq=False)
+class Mesh:
+    """Triangles ready for rays.
+
+    Attributes
+    ----------
+    triangles
+        (T, 3, 3) float32, metres, world frame (z up).
+    surface
+        (T,) int32, surface id of each triangle, ≥ 1.
+    """
+
+    triangles: np.ndarray
+    surface: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.triangles)
+
+    def bounds(self) -> np.ndarray:
+        """Lowest and highest corner, (2, 3) m."""
+        flat = self.triangles.reshape(-1, 3)
+        return np.stack([flat.min(axis=0), flat.max(axis=0)])
+
+    def normals(self) -> np.ndarray:
+        """Unit normals (T, 3) float32 by winding; zero for degenerate triangles."""
+        t = self.triangles
+        n = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+        length = np.linalg.norm(n, axis=1, keepdims=True)
+        return (n / np.maximum(length, 1e-20)).astype(np.float32)
+
+
+@dataclass(frozen=True, eq=False)
+class ModelData:
+    """What was read from one or several model files.
+
+    Attributes
+    ----------
+    mesh
+        All triangles, metres, z up.
+    surfaces
+        One row a surface, `SURFACE_COLUMNS`; colour is linear Rec.709 as a tuple, opacity 0 … 1.
+    views
+        Views that the file or a views file brought.
+    notes
+        Plain sentences about what was assumed (up axis, unit).
+    digest
+        SHA-256 of the source files.
+    """
+
+    mesh: Mesh
+    surfaces: pd.DataFrame
+    views: tuple[ViewSpec, ...] = ()
+    notes: tuple[str, ...] = ()
+    digest: str = ""
+    sources: tuple[str, ...] = ()
+    north: float = 0.0
+    assumed: dict = field(default_factory=dict)

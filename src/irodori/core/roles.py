@@ -1,0 +1,51 @@
+"""Roles: what a surface is."""
+
+from __future__ import annotations
+
+ROLES = (
+    "sky", "context", "ground", "paving", "lawn", "water", "planting", "wall", "column", "slab", "stair",
+    "roof", "soffit", "ceiling", "floor", "glazing", "frame", "door", "railing", "furniture", "fabric",
+    "lamp", "sign", "person", "vehicle", "other",
+)  # fmt: skip
+
+# First match wins, so narrow words stand before broad ones ("lamp post" before "post").
+ROLE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("lamp", ("lamp", "light", "pendant", "luminaire", "bulb", "lantern")),
+    ("glazing", ("glass", "glazing", "pane", "window")),
+    ("sign", ("sign", "lettering", "board sign")),
+    ("door", ("door", "gate")),
+    ("frame", ("mullion", "transom", "frame", "fascia", "gutter", "trim")),
+    ("railing", ("rail", "baluster", "handrail", "bollard", "cleat")),
+    ("water", ("water", "lake", "pool", "river", "sea")),
+    ("planting", ("tree", "birch", "reed", "shrub", "hedge", "leaf", "leaves", "trunk", "plant", "bush")),
+    ("lawn", ("lawn", "grass", "meadow", "turf")),
+    ("paving", ("paving", "pavement", "quay", "deck", "path", "terrace", "pontoon", "sett", "kerb")),
+    ("stair", ("stair", "step", "ramp")),
+    ("column", ("column", "pillar", "post", "pile", "beam", "joist", "rafter", "truss", "purlin")),
+    ("soffit", ("soffit",)),
+    ("ceiling", ("ceiling",)),
+    ("roof", ("roof", "shingle", "seam")),
+    ("floor", ("floor",)),
+    ("slab", ("slab", "plinth", "foundation", "sill")),
+    ("context", ("neighbour", "context", "backdrop", "hill")),
+    ("fabric", ("fabric", "curtain", "cushion", "sail", "awning")),
+    ("furniture", ("bench", "table", "chair", "counter", "furniture", "shelf", "seat", "crate", "rack")),
+    ("vehicle", ("boat", "car", "bicycle", "ferry", "hull", "vehicle")),
+    ("person", ("person", "people", "figure")),
+    ("ground", ("ground", "terrain", "earth", "sand", "gravel", "shore", "bank")),
+    ("wall", ("wall", "cladding", "facade", "brick", "gable", "render", "boarding")),
+)  # fmt: skip
+
+
+def role_from_words(*texts: str) -> str | None:
+    """The role that an object's or material's name suggests, or None. Earlier texts count first.
+
+    >>> role_from_words("hall roof east", "zinc")
+    'roof'
+    """
+    for text in texts:
+        folded = text.casefold().replace("_", " ").replace("-", " ").replace(".", " ")
+        for role, words in ROLE_WORDS:
+            if any(word in folded for word in words):
+                return role
+    return None

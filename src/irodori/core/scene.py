@@ -1,0 +1,127 @@
+"""The scene: structure, finishes and light together, ready to trace. Plain arrays, no behaviour."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irodori.core.model import Mesh
+
+if TYPE_CHECKING:
+    from irodori.core.structure import Structure
+
+FINISH_PARAMETERS = 24
+"""Length of a finish row; the slots are named in `irodori.finishes.slots`."""
+
+GROUPS = ("sun", "sky", "lamps")
+"""Light groups that stay separate from source to layer."""
+
+
+@dataclass(frozen=True, eq=False)
+class SkyDome:
+    """Radiance of the sky by direction.
+
+    Attributes
+    ----------
+    table
+        (E, A, 3) float32, cd/m² per linear Rec.709 channel; rows from nadir (-90°) to zenith (+90°) with the
+        elevation warped so that rows crowd at the horizon, columns by azimuth clockwise from north.
+    sun_direction
+        (3,) float32, unit, towards the sun (or the moon).
+    sun_radiance
+        (3,) float32, cd/m² per channel over the disc; zero when it is below the horizon.
+    sun_cosine
+        Cosine of the disc's angular radius.
+    sun_illuminance
+        (3,) float32, lx per channel on a surface that faces the sun.
+    """
+
+    table: np.ndarray
+    sun_direction: np.ndarray
+    sun_radiance: np.ndarray
+    sun_cosine: float
+    sun_illuminance: np.ndarray
+
+
+@dataclass(frozen=True, eq=False)
+class Light:
+    """Sun, sky and lamps of one moment.
+
+    Attributes
+    ----------
+    name
+        The setting's name, or the moment.
+    dome
+        The sky and sun.
+    lamp_level
+        Share of the lamps that burn, 0 … 1.
+    room_level
+        Share of the lamps in rooms behind glazing, 0 … 1.
+    exposure
+        Correction to the automatic exposure, stops.
+    warmth
+        How far the picture keeps the light's own colour, 0 (neutral) … 1.
+    haze
+        Visibility of distance: extinction, 1/m.
+    parameters
+        What is needed to make this light again.
+    """
+
+    name: str
+    dome: SkyDome
+    lamp_level: float
+    room_level: float
+    exposure: float
+    warmth: float
+    haze: float
+    parameters: dict
+
+
+@dataclass(frozen=True, eq=False)
+class Scene:
+    """Everything the tracer needs.
+
+    Attributes
+    ----------
+    structure
+        What must not move.
+    mesh
+        Triangles for light transport; `mesh.surface` indexes the finish tables.
+    finish_of
+        (S,) int32: row of `finishes` for each surface id.
+    finishes
+        (F, FINISH_PARAMETERS) float32.
+    tint
+        (S, 3) float32: the colour in the capture or model of each surface, linear.
+    axis
+        (S,) float32: direction of the surface's laying, radians from east, for horizontal surfaces.
+    lamp_flux
+        (S,) float32: luminance, cd/m², of surfaces that are lamps, before the light's level.
+    lamp_colour
+        (S, 3) float32: their colour, luminance 1.
+    as_found
+        (H, W, 3) float32 or None: the capture's own picture, for surfaces that keep it.
+    assignments
+        One entry a surface shown: which finish and which rule put it there.
+    unmatched
+        Rules of the schedule that matched nothing.
+    """
+
+    structure: Structure
+    mesh: Mesh
+    finish_of: np.ndarray
+    finishes: np.ndarray
+    finish_names: tuple[str, ...]
+    tint: np.ndarray
+    axis: np.ndarray
+    lamp_luminance: np.ndarray
+    lamp_colour: np.ndarray
+    light: Light
+    seed: int
+    as_found: np.ndarray | None = None
+    rooms: np.ndarray | None = None
+    assignments: tuple[dict, ...] = ()
+    unmatched: tuple[str, ...] = ()
+    recipe: dict = field(default_factory=dict)

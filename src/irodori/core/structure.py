@@ -1,0 +1,101 @@
+"""The structure: all that must not move."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from irodori.core.camera import Camera
+from irodori.core.fragments import Fragments
+from irodori.core.model import Mesh
+
+if TYPE_CHECKING:
+    import pandas as pd
+
+STRUCTURE_COLUMNS = (
+    "id", "role", "name", "material", "colour", "opacity", "nx", "ny", "nz", "offset", "area_px", "confidence",
+)  # fmt: skip
+"""The plane of a surface is nx·x + ny·y + nz·z = offset, world frame, metres; NaN offset where not planar."""
+
+
+@dataclass(frozen=True, eq=False)
+class Structure:
+    """Camera, surfaces, depth, normals, lines and roles of one capture.
+
+    Attributes
+    ----------
+    camera
+        The camera of the capture.
+    regions
+        (H, W) int32, id of the surface that fills most of each pixel, 0 = sky or background.
+    depth
+        (H, W) float32, z along the optical axis, metres, inf in the sky.
+    normal
+        (H, W, 3) float32, unit, world frame, facing the camera.
+    fragments
+        Exact edge coverage.
+    lines
+        (L, 4) float32, line segments x0, y0, x1, y1, px.
+    surfaces
+        Table, one row a surface that is visible, `STRUCTURE_COLUMNS`.
+    confidence
+        How far the reading can be trusted, 0 … 1.
+    kind
+        The capture's kind.
+    vanishing
+        (V, 3) float64, unit world directions of the line families found.
+    mesh
+        The model's triangles, or None when read from pixels alone.
+    digest
+        The capture's digest.
+    """
+
+    camera: Camera
+    regions: np.ndarray
+    depth: np.ndarray
+    normal: np.ndarray
+    fragments: Fragments
+    lines: np.ndarray
+    surfaces: pd.DataFrame
+    confidence: float
+    kind: str
+    vanishing: np.ndarray
+    digest: str
+    mesh: Mesh | None = None
+    image: np.ndarray | None = None
+    notes: tuple[str, ...] = ()
+    hidden: dict = field(default_factory=dict)
+    north: float = 0.0
+
+    @property
+    def size(self) -> tuple[int, int]:
+        return self.camera.size
+
+    def save(self, path: str | Path) -> tuple[Path, Path]:
+        """Write multi-channel OpenEXR and the JSON beside it; returns both paths. Raises OutputError."""
+        from irodori.formats.structure_file import save_structure
+
+        return save_structure(self, path)
+
+    @classmethod
+    def load(cls, path: str | Path) -> Structure:
+        """Read what `save` wrote. Raises StructureError."""
+        from irodori.formats.structure_file import load_structure
+
+        return load_structure(path)
+
+    def preview(self) -> np.ndarray:
+        """An annotated picture, uint8 (H, W, 3): regions, lines, horizon, vanishing points, roles."""
+        from irodori.structure.preview import draw_preview
+
+        return draw_preview(self)
+
+    def __repr__(self) -> str:
+        width, height = self.size
+        return (
+            f"<Structure {width}×{height}, {self.camera.projection}, {len(self.surfaces)} surfaces, "
+            f"confidence {self.confidence:.2f}>"
+        )

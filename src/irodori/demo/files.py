@@ -1,0 +1,42 @@
+"""The scenario's files: where they are shipped, and how they are made."""
+
+from __future__ import annotations
+
+from importlib import resources
+from pathlib import Path
+
+from irodori.core.errors import ModelError
+
+MODEL = "landing.glb"
+SCHEDULE = "finishes.csv"
+BRIEF = "brief.txt"
+VIEWS = ("landing", "aerial", "gangway", "hall")
+CAPTURES = {
+    "landing-shaded.png": ("landing", "shaded"),
+    "landing-messy.png": ("landing", "shaded"),
+    "landing-line.png": ("landing", "line"),
+    "aerial-shaded.png": ("aerial", "shaded"),
+    "gangway-shaded.png": ("gangway", "shaded"),
+    "hall-shaded.png": ("hall", "shaded"),
+}
+
+
+def demo_path(name: str) -> Path:
+    """Path of a shipped file. Raises ModelError when there is none of that name."""
+    path = Path(str(resources.files("irodori.demo") / "data" / name))
+    if not path.is_file():
+        raise ModelError(f"There is no demo file '{name}'")
+    return path
+
+
+def write_demo(folder: str | Path) -> list[Path]:
+    """Make the scenario's model and captures again, in `folder`.
+
+    The shipped files were made with ``write_demo("src/irodori/demo/data")``.
+    """
+    from irodori.demo.write import write_captures, write_model
+
+    folder = Path(folder)
+    folder.mkdir(parents=True, exist_ok=True)
+    model = write_model(folder / MODEL)
+    return [model, *write_captures(model, folder)]

@@ -1,0 +1,1 @@
+"""Light transport: rays, lighting, shading of fragments, denoising."""

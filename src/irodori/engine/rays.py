@@ -1,0 +1,86 @@
+"""Ray queries against the scene's triangles, through Embree's general kernels."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
+
+import numpy as np
+
+from irodori.core.progress import Progress, report
+
+WAVE = 65536
+"""Rays per query: large enough to hide the call, small enough to stay in cache."""
+
+
+class RayScene:
+    """Triangles prepared for ray queries.
+
+    Parameters
+    ----------
+    triangles
+        (T, 3, 3) float32, metres.
+    """
+
+    def __init__(self, triangles: np.ndarray) -> None:
+        from embreex.mesh_construction import TriangleMesh
+        from embreex.rtcore_scene import EmbreeScene
+
+        self.triangles = np.ascontiguousarray(triangles, np.float32)
+        self._scene = EmbreeScene()
+        if len(self.triangles):
+            TriangleMesh(self._scene, self.triangles)
+            # The tree is built by the first query; do it here, in one thread.
+            self.closest(np.zeros((1, 3), np.float32), np.array([[0, 0, 1]], np.float32))
+
+    def closest(self, origins: np.ndarray, directions: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Nearest hit: distance in units of the direction's length (N,) float32, triangle (N,) int32, −1 = none."""
+        if not len(self.triangles) or not len(origins):
+            return np.full(len(origins), np.inf, np.float32), np.full(len(origins), -1, np.int32)
+        hit = self._scene.run(origins, directions, output=1)
+        return hit["tfar"], hit["primID"]
+
+    def occluded(self, origins: np.ndarray, directions: np.ndarray, reach: np.ndarray) -> np.ndarray:
+        """Whether anything lies within `reach` (N,), bool. A negative reach asks nothing and answers False."""
+        if not len(self.triangles) or not len(origins):
+            return np.zeros(len(origins), bool)
+        return self._scene.run(origins, directions, np.maximum(reach, 0.0), query="OCCLUDED") != -1
+
+
+def workers() -> int:
+    """How many threads to use: all cores this process may run on."""
+    try:
+        return max(1, len(os.sched_getaffinity(0)))
+    except AttributeError:
+        return os.cpu_count() or 1
+
+
+def for_each_tile(
+    tiles: Sequence, work: Callable, *, stage: str = "Tracing", progress: Progress | None = None
+) -> list:
+    """Run `work(tile)` for every tile on all cores and return the results in the tiles' order.
+
+    The first error, or a stop asked for by `progress`, ends the rest. Results do not depend on thread order.
+    """
+    results: list = [None] * len(tiles)
+    if not tiles:
+        return results
+    pool = ThreadPoolExecutor(workers())
+    try:
+        futures = [pool.submit(work, tile) for tile in tiles]
+        for index, future in enumerate(futures):
+            results[index] = future.result()
+            report(progress, stage, (index + 1) / len(tiles))
+    except BaseException:
+        for future in futures:
+            future.cancel()
+        raise
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)
+    return results
+
+
+def split_tiles(count: int, size: int = WAVE) -> list[tuple[int, int]]:
+    """Half-open index ranges that cover `count` items."""
+    return [(a, min(a + size, count)) for a in range(0, count, size)]

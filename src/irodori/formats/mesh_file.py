@@ -1,0 +1,138 @@
+"""Meshes from glTF/GLB, OBJ, STL and PLY through trimesh, as plain parts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from irodori.core.colour import decode_srgb
+from irodori.core.errors import ModelError
+
+SUFFIXES = (".glb", ".gltf", ".obj", ".stl", ".ply")
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """One named object of a file: triangles (T, 3, 3) float64 in file units and axes, its material."""
+
+    name: str
+    material: str
+    colour: tuple[float, float, float]
+    opacity: float
+    triangles: np.ndarray
+
+
+@dataclass(frozen=True)
+class FileCamera:
+    """A camera in a file: (4, 4) node matrix (camera looks along −z, y up), vertical field in radians."""
+
+    name: str
+    matrix: np.ndarray
+    yfov: float | None
+    ymag: float | None
+    aspect: float | None
+
+
+def read_parts(path: str | Path) -> list[Part]:
+    """The objects of a model file. Raises ModelError when it is missing, damaged or has no triangles."""
+    import trimesh
+
+    path = Path(path)
+    if not path.is_file():
+        raise ModelError(f"There is no model file '{path}'")
+    if path.suffix.lower() not in SUFFIXES:
+        raise ModelError(f"'{path}' is not a model that can be read; use {', '.join(SUFFIXES)}")
+    try:
+        scene = trimesh.load_scene(str(path), process=False)
+    except Exception as error:  # readers raise whatever their parser does
+        reason = (str(error).splitlines() or [type(error).__name__])[0]
+        raise ModelError(f"'{path}' is damaged or not a model: {reason[:120]}") from None
+    parts = []
+    for node in sorted(scene.graph.nodes_geometry):
+        matrix, geometry_name = scene.graph[node]
+        geometry = scene.geometry[geometry_name]
+        if not hasattr(geometry, "faces") or len(geometry.faces) == 0:
+            continue
+        vertices = trimesh.transform_points(np.asarray(geometry.vertices, np.float64), matrix)
+        triangles = vertices[np.asarray(geometry.faces)]
+        if np.linalg.det(matrix[:3, :3]) < 0:
+            triangles = triangles[:, ::-1]
+        finite = np.isfinite(triangles).all(axis=(1, 2))
+        triangles = triangles[finite]
+        if len(triangles):
+            parts.append(Part(str(node), *_material(geometry), triangles))
+    if not parts:
+        raise ModelError(f"'{path}' holds no triangles; export it with its meshes")
+    return parts
+
+
+def read_cameras(path: str | Path) -> list[FileCamera]:
+    """The cameras of a glTF/GLB file; none for other formats."""
+    path = Path(path)
+    if path.suffix.lower() not in (".glb", ".gltf"):
+        return []
+    from pygltflib import GLTF2
+
+    try:
+        gltf = GLTF2().load(str(path))
+    except Exception:  # the mesh reader has already accepted the file
+        return []
+    if gltf is None or not gltf.cameras:
+        return []
+    found: list[FileCamera] = []
+    roots = gltf.scenes[gltf.scene or 0].nodes if gltf.scenes else range(len(gltf.nodes))
+    stack = [(index, np.eye(4)) for index in roots]
+    while stack:
+        index, parent = stack.pop()
+        node = gltf.nodes[index]
+        matrix = parent @ _node_matrix(node)
+        if node.camera is not None:
+            camera = gltf.cameras[node.camera]
+            lens, box = camera.perspective, camera.orthographic
+            found.append(
+                FileCamera(
+                    node.name or camera.name or f"camera {node.camera + 1}",
+                    matrix,
+                    lens.yfov if lens else None,
+                    box.ymag if box else None,
+                    (lens.aspectRatio if lens else box.xmag / box.ymag) if (lens or box) else None,
+                )
+            )
+        stack += [(child, matrix) for child in node.children or []]
+    return sorted(found, key=lambda c: c.name)
+
+
+def _node_matrix(node) -> np.ndarray:
+    if node.matrix is not None:
+        return np.array(node.matrix, np.float64).reshape(4, 4).T
+    from scipy.spatial.transform import Rotation
+
+    matrix = np.eye(4)
+    if node.rotation is not None:
+        matrix[:3, :3] = Rotation.from_quat(node.rotation).as_matrix()
+    if node.scale is not None:
+        matrix[:3, :3] *= np.array(node.scale)
+    if node.translation is not None:
+        matrix[:3, 3] = node.translation
+    return matrix
+
+
+def _material(geometry) -> tuple[str, tuple[float, float, float], float]:
+    visual = getattr(geometry, "visual", None)
+    material = getattr(visual, "material", None)
+    name = str(getattr(material, "name", "") or "")
+    base = getattr(material, "baseColorFactor", None)
+    if base is not None:
+        values = np.asarray(base, np.float64)
+        # trimesh hands glTF's linear factors on as 0 … 255 without encoding them
+        values = values / 255.0 if values.max() > 1.0 or np.asarray(base).dtype.kind in "ui" else values
+        rgb, alpha = values[:3], (values[3] if len(values) > 3 else 1.0)
+    else:
+        main = getattr(material, "main_color", None)
+        if main is None:
+            main = getattr(visual, "main_color", np.array([178, 178, 178, 255]))
+        values = np.asarray(main, np.float64) / 255.0
+        rgb, alpha = decode_srgb(values[:3]), values[3]
+    return name, tuple(float(v) for v in rgb), float(alpha)

@@ -1,0 +1,89 @@
+"""Pictures to files, with the recipe inside, written whole or not at all."""
+
+from __future__ import annotations
+
+import io
+from pathlib import Path
+
+import numpy as np
+
+from irodori.core.errors import OutputError
+from irodori.formats.atomic import whole_file
+from irodori.formats.recipe_text import PNG_KEY, add_png_text, xmp_packet
+
+WRITABLE = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr")
+
+
+def check_suffix(path: str | Path) -> str:
+    """The lower-case ending of a file we can write. Raises OutputError."""
+    suffix = Path(path).suffix.lower()
+    if suffix not in WRITABLE:
+        raise OutputError(f"Cannot write '{path}': end its name with {', '.join(WRITABLE)}")
+    return suffix
+
+
+def write_image(path: str | Path, encoded: np.ndarray, *, recipe: dict | None = None) -> None:
+    """Write an sRGB-encoded picture.
+
+    Parameters
+    ----------
+    path
+        Ends with .png, .jpg, .tif or .webp.
+    encoded
+        (H, W, 3) uint8 or uint16 (PNG and TIFF only), or (H, W) grey.
+    recipe
+        Stored as XMP.
+
+    Raises
+    ------
+    OutputError
+        When the ending is unknown, the depth does not fit the format or the place cannot be written.
+    """
+    suffix = check_suffix(path)
+    if encoded.dtype == np.uint16 and suffix not in (".png", ".tif", ".tiff"):
+        raise OutputError(f"16 bits need PNG or TIFF, not '{suffix}'")
+    packet = xmp_packet(recipe) if recipe is not None else None
+    if suffix == ".png":
+        data = _png(encoded, packet)
+    elif suffix in (".tif", ".tiff"):
+        data = _tiff(encoded, packet)
+    else:
+        data = _lossy(encoded, packet, "JPEG" if suffix in (".jpg", ".jpeg") else "WEBP")
+    with whole_file(path) as temporary:
+        temporary.write_bytes(data)
+
+
+def _png(encoded: np.ndarray, packet: str | None) -> bytes:
+    import cv2
+
+    pixels = encoded[..., ::-1] if encoded.ndim == 3 else encoded
+    ok, buffer = cv2.imencode(".png", np.ascontiguousarray(pixels), [cv2.IMWRITE_PNG_COMPRESSION, 4])
+    if not ok:
+        raise OutputError("The picture could not be encoded as PNG")
+    data = buffer.tobytes()
+    return add_png_text(data, PNG_KEY, packet) if packet else data
+
+
+def _tiff(encoded: np.ndarray, packet: str | None) -> bytes:
+    import tifffile
+
+    out = io.BytesIO()
+    extra = [(700, 1, len(packet.encode()), packet.encode(), True)] if packet else []
+    tifffile.imwrite(
+        out, encoded, photometric="rgb" if encoded.ndim == 3 else "minisblack", compression="zlib",
+        extratags=extra, metadata=None, software="irodori",
+    )  # fmt: skip
+    return out.getvalue()
+
+
+def _lossy(encoded: np.ndarray, packet: str | None, kind: str) -> bytes:
+    from PIL import Image
+
+    out = io.BytesIO()
+    options: dict = {"quality": 95}
+    if kind == "JPEG":
+        options["subsampling"] = 0  # chroma subsampling would soften coloured edges
+    if packet:
+        options["xmp"] = packet.encode()
+    Image.fromarray(encoded).save(out, kind, **options)
+    return out.getvalue()
