@@ -95,12 +95,16 @@ class Model:
         loose[roles.index[roles == "planting"].to_numpy()] = True
         traced = trace_view(data.mesh, camera, keep_samples=True, loose=loose, progress=progress)
         digest = view_digest(data, camera)
-        structure = exact_structure(data, camera, traced.fragments, digest=digest)
+        origin = {
+            "model": list(data.sources), "model_digest": data.digest, "view": spec.name, "width": camera.size[0],
+            "height": camera.size[1], "ground": shown, "north": data.north, "style": style, **data.assumed,
+        }  # fmt: skip
+        structure = exact_structure(data, camera, traced.fragments, digest=digest, origin=origin)
         encoded = draw_viewport(structure, traced.samples, style=style)
         return Capture(
             image=decode_srgb(encoded / np.float32(255)), kind="passes", digest=digest, exact=structure,
             mesh=data.mesh, source=data.sources[0] if data.sources else "", view=spec.name, notes=data.notes,
-            north=data.north,
+            north=data.north, origin=origin,
         )  # fmt: skip
 
     def __repr__(self) -> str:
@@ -165,7 +169,7 @@ def open_model(
     digest = hashlib.sha256(f"{hasher.hexdigest()} {up} {unit} {north}".encode()).hexdigest()
     data = ModelData(
         mesh, surfaces, tuple(specs), tuple(notes), digest, tuple(str(p) for p in paths), north,
-        {"up": up, "unit": unit},
+        {"up": up, "unit": unit, "views": str(views) if views else None},
     )  # fmt: skip
     return Model(data)
 

@@ -12,7 +12,7 @@ from irodori.capture.kind import detect_kind
 from irodori.capture.passes import read_passes
 from irodori.core.capture import Capture, Kind
 from irodori.core.errors import CaptureError
-from irodori.formats.read_image import PIXEL_LIMIT, read_image
+from irodori.formats.read_image import PIXEL_LIMIT, file_digest, read_image
 
 SMALLEST = 16
 """Pixels a side below which there is nothing to read."""
@@ -68,4 +68,8 @@ def open_capture(
     return Capture(
         image=image, alpha=loaded.alpha, kind=found, digest=hasher.hexdigest(), passes=buffers,
         source=str(path), removed=removed, north=north,
+        origin={
+            "capture": str(path), "capture_digest": file_digest(path), "kind": kind, "near": near, "far": far,
+            "clean": clean, "north": north, "passes": {k: str(v) for k, v in (passes or {}).items()},
+        },
     )  # fmt: skip

@@ -24,7 +24,9 @@ def buffers_of(fragments: Fragments, size: tuple[int, int]) -> tuple[np.ndarray,
     )
 
 
-def exact_structure(data: ModelData, camera: Camera, fragments: Fragments, *, digest: str) -> Structure:
+def exact_structure(
+    data: ModelData, camera: Camera, fragments: Fragments, *, digest: str, origin: dict
+) -> Structure:
     """Structure from traced fragments: everything certain, lines from the visible surfaces' straight borders."""
     regions, depth, normal = buffers_of(fragments, camera.size)
     seen, area = np.unique(regions, return_counts=True)
@@ -48,6 +50,8 @@ def exact_structure(data: ModelData, camera: Camera, fragments: Fragments, *, di
         mesh=data.mesh,
         notes=data.notes,
         north=data.north,
+        origin=origin,
+        hidden_surfaces=data.surfaces[~data.surfaces["id"].isin(present)],
     )
 
 

@@ -39,6 +39,8 @@ class Capture:
         SHA-256 over pixels and passes; the key of the reading cache.
     removed
         What cleaning took away, as sentences.
+    origin
+        What is needed to open this capture again; goes into every recipe.
     size
         (width, height).
     """
@@ -55,6 +57,7 @@ class Capture:
     removed: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     north: float = 0.0
+    origin: dict = field(default_factory=dict)
 
     @property
     def size(self) -> tuple[int, int]:

@@ -19,6 +19,15 @@ GROUPS = ("sun", "sky", "lamps")
 """Light groups that stay separate from source to layer."""
 
 
+SKY_ROWS, SKY_COLUMNS = 96, 128
+
+
+def row_elevations(rows: int = SKY_ROWS) -> np.ndarray:
+    """Elevation of each row of a sky table, radians, from −90° to 90°, crowded at the horizon."""
+    t = np.linspace(-1, 1, rows)
+    return np.sign(t) * t**2 * np.pi / 2
+
+
 @dataclass(frozen=True, eq=False)
 class SkyDome:
     """Radiance of the sky by direction.
@@ -65,6 +74,8 @@ class Light:
         How far the picture keeps the light's own colour, 0 (neutral) … 1.
     haze
         Visibility of distance: extinction, 1/m.
+    cover
+        Share of the sky under clouds, 0 … 1.
     parameters
         What is needed to make this light again.
     """
@@ -76,6 +87,7 @@ class Light:
     exposure: float
     warmth: float
     haze: float
+    cover: float
     parameters: dict
 
 
@@ -97,12 +109,16 @@ class Scene:
         (S, 3) float32: the colour in the capture or model of each surface, linear.
     axis
         (S,) float32: direction of the surface's laying, radians from east, for horizontal surfaces.
-    lamp_flux
+    lamp_luminance
         (S,) float32: luminance, cd/m², of surfaces that are lamps, before the light's level.
     lamp_colour
         (S, 3) float32: their colour, luminance 1.
     as_found
         (H, W, 3) float32 or None: the capture's own picture, for surfaces that keep it.
+    rooms
+        (S,) uint8: 1 where glazing has no room behind it and one must be imagined.
+    room_colour
+        (3,) float32: colour of the lamps in such rooms, luminance 1.
     assignments
         One entry a surface shown: which finish and which rule put it there.
     unmatched
@@ -122,6 +138,7 @@ class Scene:
     seed: int
     as_found: np.ndarray | None = None
     rooms: np.ndarray | None = None
+    room_colour: np.ndarray | None = None
     assignments: tuple[dict, ...] = ()
     unmatched: tuple[str, ...] = ()
     recipe: dict = field(default_factory=dict)

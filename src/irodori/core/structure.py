@@ -51,6 +51,12 @@ class Structure:
         The model's triangles, or None when read from pixels alone.
     digest
         The capture's digest.
+    image
+        The capture's picture (H, W, 3), linear, for surfaces that keep what was found.
+    origin
+        What is needed to open the capture again.
+    hidden_surfaces
+        Rows like `surfaces` for the parts of a model that this view does not show, or None.
     """
 
     camera: Camera
@@ -67,8 +73,9 @@ class Structure:
     mesh: Mesh | None = None
     image: np.ndarray | None = None
     notes: tuple[str, ...] = ()
-    hidden: dict = field(default_factory=dict)
     north: float = 0.0
+    origin: dict = field(default_factory=dict)
+    hidden_surfaces: pd.DataFrame | None = None
 
     @property
     def size(self) -> tuple[int, int]:

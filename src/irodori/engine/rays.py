@@ -21,6 +21,7 @@ class RayScene:
     ----------
     triangles
         (T, 3, 3) float32, metres.
+
     """
 
     def __init__(self, triangles: np.ndarray) -> None:
@@ -28,16 +29,23 @@ class RayScene:
         from embreex.rtcore_scene import EmbreeScene
 
         self.triangles = np.ascontiguousarray(triangles, np.float32)
+        self._asked: list[int] = []
         self._scene = EmbreeScene()
         if len(self.triangles):
             TriangleMesh(self._scene, self.triangles)
             # The tree is built by the first query; do it here, in one thread.
             self.closest(np.zeros((1, 3), np.float32), np.array([[0, 0, 1]], np.float32))
 
+    @property
+    def traced(self) -> int:
+        """Rays asked for so far."""
+        return sum(self._asked)
+
     def closest(self, origins: np.ndarray, directions: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Nearest hit: distance in units of the direction's length (N,) float32, triangle (N,) int32, −1 = none."""
         if not len(self.triangles) or not len(origins):
             return np.full(len(origins), np.inf, np.float32), np.full(len(origins), -1, np.int32)
+        self._asked.append(len(origins))
         hit = self._scene.run(origins, directions, output=1)
         return hit["tfar"], hit["primID"]
 
@@ -45,6 +53,7 @@ class RayScene:
         """Whether anything lies within `reach` (N,), bool. A negative reach asks nothing and answers False."""
         if not len(self.triangles) or not len(origins):
             return np.zeros(len(origins), bool)
+        self._asked.append(len(origins))
         return self._scene.run(origins, directions, np.maximum(reach, 0.0), query="OCCLUDED") != -1
 
 

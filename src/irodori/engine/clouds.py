@@ -1,0 +1,37 @@
+"""Fair-weather clouds: a thin, broken layer seen from below, in the sky and in what mirrors it."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from irodori.engine.directions import sky_radiance
+from irodori.finishes.noise import layered_noise
+
+
+@njit(cache=True)
+def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, out):
+    """Radiance of sky and clouds along a unit direction, into `out` (3,), cd/m².
+
+    `cover` 0 … 1. The layer hangs at unit height over the eye; towards the horizon it thickens and fades into haze.
+    """
+    sky_radiance(table, dx, dy, dz, out)
+    if cover <= 0 or dz < np.float32(0.015):
+        return
+    # A curved layer, so that clouds crowd at the horizon without vanishing into a point.
+    reach = np.float32(1.0) / (dz + np.float32(0.12))
+    x, y = dx * reach, dy * reach
+    foot = np.float32(0.0015) * reach * reach
+    warp = layered_noise(x, y, np.float32(1.4), foot, 2, seed + 40)
+    body = layered_noise(x * np.float32(0.62) + warp * np.float32(0.22), y + warp * np.float32(0.22), np.float32(0.95), foot, 6, seed)
+    density = min(max((body + cover * np.float32(1.1) - np.float32(0.62)) * np.float32(1.9), np.float32(0)), np.float32(1))
+    if density <= 0:
+        return
+    density *= min(dz / np.float32(0.09), np.float32(1.0))
+    towards = dx * sun[0] + dy * sun[1] + dz * sun[2]
+    # Thin rims scatter forwards, thick hearts are grey.
+    rim = np.float32(0.16) + np.float32(0.34) * max(towards, np.float32(0)) ** 6
+    heart = np.float32(1.0) - np.float32(0.45) * density
+    for k in range(3):
+        lit = sun_lux[k] * rim * np.float32(0.318) + np.float32(1.25) * out[k]
+        out[k] += (lit * heart - out[k] * np.float32(0.55)) * density * np.float32(0.62)

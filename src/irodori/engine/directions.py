@@ -1,0 +1,81 @@
+"""Frames, sampled directions and the sky along them: small functions inlined into kernels."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from irodori.core.sampling import lattice_point
+
+_PI = np.float32(np.pi)
+
+
+@njit(cache=True, inline="always")
+def surface_frame(nx, ny, nz, axis):
+    """Level and rising unit tangents of a surface: u runs level (for floors along `axis`), v up the slope."""
+    level = np.float32(np.sqrt(nx * nx + ny * ny))
+    if level < np.float32(0.3):
+        ax, ay = np.float32(np.cos(axis)), np.float32(np.sin(axis))
+        # Project the laying direction into the plane.
+        dot = ax * nx + ay * ny
+        tx, ty, tz = ax - dot * nx, ay - dot * ny, -dot * nz
+        length = np.float32(1.0) / np.float32(np.sqrt(tx * tx + ty * ty + tz * tz))
+        tx, ty, tz = tx * length, ty * length, tz * length
+    else:
+        tx, ty, tz = -ny / level, nx / level, np.float32(0.0)
+    bx = ny * tz - nz * ty
+    by = nz * tx - nx * tz
+    bz = nx * ty - ny * tx
+    return tx, ty, tz, bx, by, bz
+
+
+@njit(cache=True, inline="always")
+def any_frame(nx, ny, nz):
+    """Some orthonormal tangents (Duff et al., "Building an orthonormal basis, revisited", JCGT 6(1), 2017)."""
+    sign = np.float32(1.0) if nz >= 0 else np.float32(-1.0)
+    a = np.float32(-1.0) / (sign + nz)
+    b = nx * ny * a
+    return np.float32(1.0) + sign * nx * nx * a, sign * b, -sign * nx, b, sign + ny * ny * a, -ny
+
+
+@njit(cache=True, nogil=True)
+def hemisphere_rays(points, normals, keys, first, count, offset, origins, directions):
+    """Cosine-weighted rays from every point: `count` samples from index `first` of each point's sequence."""
+    ray = 0
+    for i in range(len(points)):
+        nx, ny, nz = normals[i, 0], normals[i, 1], normals[i, 2]
+        tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
+        for s in range(count):
+            a, b = lattice_point(np.uint32(first + s), np.uint32(keys[i]))
+            radius = np.float32(np.sqrt(a))
+            angle = np.float32(2.0) * _PI * b
+            x, y = radius * np.float32(np.cos(angle)), radius * np.float32(np.sin(angle))
+            z = np.float32(np.sqrt(max(np.float32(1.0) - a, np.float32(1e-6))))
+            directions[ray, 0] = x * tx + y * bx + z * nx
+            directions[ray, 1] = x * ty + y * by + z * ny
+            directions[ray, 2] = x * tz + y * bz + z * nz
+            for k in range(3):
+                origins[ray, k] = points[i, k] + normals[i, k] * offset[i]
+            ray += 1
+
+
+@njit(cache=True)
+def sky_radiance(table, dx, dy, dz, out):
+    """Radiance of the sky table along a unit direction into `out` (3,)."""
+    rows, columns, _ = table.shape
+    elevation = np.float32(np.arcsin(min(max(dz, np.float32(-1.0)), np.float32(1.0)))) / (_PI * np.float32(0.5))
+    warped = np.float32(np.sqrt(abs(elevation)))
+    if elevation < 0:
+        warped = -warped
+    y = (warped * np.float32(0.5) + np.float32(0.5)) * np.float32(rows - 1)
+    azimuth = np.float32(np.arctan2(dx, dy)) / (np.float32(2.0) * _PI)
+    if azimuth < 0:
+        azimuth += np.float32(1.0)
+    x = azimuth * np.float32(columns)
+    i, j = min(int(y), rows - 2), int(x) % columns
+    fy, fx = y - np.float32(i), x - np.float32(int(x))
+    after = (j + 1) % columns
+    for k in range(3):
+        low = table[i, j, k] * (np.float32(1) - fx) + table[i, after, k] * fx
+        high = table[i + 1, j, k] * (np.float32(1) - fx) + table[i + 1, after, k] * fx
+        out[k] = low * (np.float32(1) - fy) + high * fy

@@ -1,0 +1,136 @@
+"""Lamps: luminous surfaces, sampled by their flux over the square of distance."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from irodori.core.sampling import lattice_point
+from irodori.engine.rays import RayScene
+
+SPOTS = 16
+"""Places on each lamp's surface that shadow rays aim at."""
+
+MOST_LAMPS = 256
+
+
+@dataclass(frozen=True, eq=False)
+class LampSet:
+    """`spots` (M, SPOTS, 3) just off the surface, `normals` alike, `centre` (M, 3), `power` (M, 3) luminance × area."""
+
+    spots: np.ndarray
+    normals: np.ndarray
+    centre: np.ndarray
+    power: np.ndarray
+
+    def __len__(self) -> int:
+        return len(self.centre)
+
+
+def gather_lamps(triangles: np.ndarray, surface: np.ndarray, emission: np.ndarray, seed: int) -> LampSet:
+    """The lamps of a scene: every surface with an `emission` (S, 3), cd/m²; the strongest if there are very many."""
+    rng = np.random.default_rng(seed)
+    spots, normals, centres, powers = [], [], [], []
+    for identity in np.flatnonzero(emission.sum(axis=1) > 0):
+        soup = triangles[surface == identity].astype(np.float64)
+        if not len(soup):
+            continue
+        cross = np.cross(soup[:, 1] - soup[:, 0], soup[:, 2] - soup[:, 0])
+        area = np.linalg.norm(cross, axis=1) / 2
+        if area.sum() <= 0:
+            continue
+        unit = cross / np.maximum(2 * area[:, None], 1e-12)
+        centre = (soup.mean(axis=1) * area[:, None]).sum(axis=0) / area.sum()
+        pick = rng.choice(len(soup), SPOTS, p=area / area.sum())
+        a, b = rng.random((2, SPOTS))
+        flip = a + b > 1
+        a[flip], b[flip] = 1 - a[flip], 1 - b[flip]
+        chosen = soup[pick]
+        at = chosen[:, 0] + a[:, None] * (chosen[:, 1] - chosen[:, 0]) + b[:, None] * (chosen[:, 2] - chosen[:, 0])
+        spots.append(at + unit[pick] * 0.02)
+        normals.append(unit[pick])
+        centres.append(centre)
+        powers.append(emission[identity] * area.sum())
+    if not spots:
+        empty = np.zeros((0, SPOTS, 3), np.float32)
+        return LampSet(empty, empty, np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32))
+    order = np.argsort([-p.sum() for p in powers], kind="stable")[:MOST_LAMPS]
+    stack = [np.stack([column[i] for i in order]).astype(np.float32) for column in (spots, normals, centres, powers)]
+    return LampSet(*stack)
+
+
+@njit(cache=True, nogil=True)
+def _aim(points, normals, keys, sample, spots, spot_normals, centre, power, lift, origins, directions, reach, light):
+    """Choose one lamp and a spot on it for every point; `light` is what it gives if nothing is in between."""
+    lamps = len(centre)
+    weight = np.empty(lamps, np.float32)
+    for i in range(len(points)):
+        total = np.float32(0)
+        for m in range(lamps):
+            dx = centre[m, 0] - points[i, 0]
+            dy = centre[m, 1] - points[i, 1]
+            dz = centre[m, 2] - points[i, 2]
+            d2 = dx * dx + dy * dy + dz * dz + np.float32(0.04)
+            cosine = (dx * normals[i, 0] + dy * normals[i, 1] + dz * normals[i, 2]) / np.float32(np.sqrt(d2))
+            w = (power[m, 0] + power[m, 1] + power[m, 2]) / d2 * max(cosine + np.float32(0.12), np.float32(0.0))
+            weight[m] = w
+            total += w
+        reach[i] = np.float32(-1.0)
+        if total <= 0:
+            continue
+        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x51ED270B))
+        target = a * total
+        chosen = lamps - 1
+        run = np.float32(0)
+        for m in range(lamps):
+            run += weight[m]
+            if run >= target:
+                chosen = m
+                break
+        s = min(int(b * SPOTS), SPOTS - 1)
+        dx = spots[chosen, s, 0] - points[i, 0]
+        dy = spots[chosen, s, 1] - points[i, 1]
+        dz = spots[chosen, s, 2] - points[i, 2]
+        d2 = dx * dx + dy * dy + dz * dz
+        d = np.float32(np.sqrt(d2))
+        if d < np.float32(1e-3):
+            continue
+        dx, dy, dz = dx / d, dy / d, dz / d
+        here = dx * normals[i, 0] + dy * normals[i, 1] + dz * normals[i, 2]
+        there = -(
+            dx * spot_normals[chosen, s, 0] + dy * spot_normals[chosen, s, 1] + dz * spot_normals[chosen, s, 2]
+        )
+        if here <= 0 or there <= 0:
+            continue
+        # The 0.01 keeps points that touch a lamp from burning out.
+        geometry = here * there / (d2 + np.float32(0.01)) * total / weight[chosen]
+        for k in range(3):
+            light[i, k] = power[chosen, k] * geometry
+            origins[i, k] = points[i, k] + normals[i, k] * lift[i]
+        directions[i, 0], directions[i, 1], directions[i, 2] = dx, dy, dz
+        reach[i] = d - lift[i]
+
+
+def lamp_irradiance(
+    scene: RayScene, lamps: LampSet, points: np.ndarray, normals: np.ndarray, keys: np.ndarray, count: int,
+    lift: np.ndarray,
+) -> np.ndarray:  # fmt: skip
+    """Direct light of all lamps, (N, 3) lx, by `count` shadow rays a point."""
+    total = np.zeros((len(points), 3), np.float32)
+    if not len(lamps):
+        return total
+    origins, directions = np.zeros_like(points), np.zeros_like(points)
+    for sample in range(count):
+        reach = np.empty(len(points), np.float32)
+        light = np.zeros((len(points), 3), np.float32)
+        _aim(
+            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, lift, origins,
+            directions, reach, light,
+        )  # fmt: skip
+        wanted = np.flatnonzero(reach > 0)
+        if len(wanted):
+            blocked = scene.occluded(origins[wanted], directions[wanted], reach[wanted])
+            total[wanted[~blocked]] += light[wanted[~blocked]]
+    return total / np.float32(count)

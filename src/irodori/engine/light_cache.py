@@ -1,0 +1,256 @@
+"""Irradiance at the places that indirect rays hit.
+
+Space is cut into cells by distance from the camera and by facing; each cell that the first rays find keeps the
+light of sun, sky and lamps, direct and bounced. Looking a hit up instead of tracing on removes the noise of
+later bounces. (In the spirit of irradiance caching: Ward, Rubinstein, Clear, SIGGRAPH 1988.)
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from irodori.core.sampling import hash_u32
+from irodori.engine.directions import hemisphere_rays, sky_radiance
+from irodori.engine.lamps import LampSet, lamp_irradiance
+from irodori.engine.rays import RayScene, for_each_tile, split_tiles
+from irodori.engine.sunlight import sun_visibility
+from irodori.engine.tables import LAMP, Tables
+
+CELL = 0.4
+"""Edge of the smallest cell, m, within 8 m of the camera; it doubles with every doubling of distance."""
+
+COARSER = 2
+"""Levels between a cell and the coarse cell that answers when it is missing."""
+
+BOUNCES = 5
+SLOTS = 9
+"""Irradiance of the groups sun, sky, lamps × three channels; the sun's direct light included."""
+
+
+@dataclass(frozen=True, eq=False)
+class LightCache:
+    """`table` (K, 2) int64 open-addressed keys and rows; `light` (C, 9) float32 lx, of which
+    `sun_direct` (C, 3) is direct sun; `spare` (6, 9) by facing."""
+
+    table: np.ndarray
+    light: np.ndarray
+    sun_direct: np.ndarray
+    spare: np.ndarray
+    eye: np.ndarray
+
+
+@njit(cache=True)
+def facing_code(nx, ny, nz):
+    """0 … 5: the axis that a normal points along most."""
+    ax, ay, az = abs(nx), abs(ny), abs(nz)
+    if az >= ax and az >= ay:
+        return 0 if nz > 0 else 1
+    if ax >= ay:
+        return 2 if nx > 0 else 3
+    return 4 if ny > 0 else 5
+
+
+@njit(cache=True)
+def cell_key(x, y, z, code, eye, coarser):
+    """The cell of a place that faces `code`, as a 63-bit key."""
+    dx, dy, dz = x - eye[0], y - eye[1], z - eye[2]
+    distance = np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
+    level = np.int64(max(np.floor(np.log2(max(distance, np.float32(1e-3)) / np.float32(8.0))), np.float32(0.0)))
+    level = min(level + coarser, 15)
+    size = np.float32(CELL) * np.float32(2.0 ** float(level))
+    i = np.int64(np.floor(x / size)) & 0x1FFFF
+    j = np.int64(np.floor(y / size)) & 0x1FFFF
+    k = np.int64(np.floor(z / size)) & 0x1FFFF
+    return (i << 44) | (j << 27) | (k << 10) | (level << 4) | np.int64(code + 1)
+
+
+@njit(cache=True)
+def _find(table, key):
+    mask = len(table) - 1
+    at = np.int64(hash_u32(np.uint32(key) ^ hash_u32(np.uint32(key >> 32)))) & mask
+    while True:
+        if table[at, 0] == key:
+            return table[at, 1]
+        if table[at, 0] == 0:
+            return np.int64(-1)
+        at = (at + 1) & mask
+
+
+@njit(cache=True)
+def find_cell(table, x, y, z, nx, ny, nz, eye):
+    """Row of the cell at a hit, −1 − facing when neither it nor its coarse cell is known."""
+    code = facing_code(nx, ny, nz)
+    row = _find(table, cell_key(x, y, z, code, eye, 0))
+    if row < 0:
+        row = _find(table, cell_key(x, y, z, code, eye, COARSER))
+    return row if row >= 0 else np.int64(-1 - code)
+
+
+@njit(cache=True)
+def _build_table(keys, table):
+    mask = len(table) - 1
+    for row in range(len(keys)):
+        key = keys[row]
+        at = np.int64(hash_u32(np.uint32(key) ^ hash_u32(np.uint32(key >> 32)))) & mask
+        while table[at, 0] != 0:
+            at = (at + 1) & mask
+        table[at, 0] = key
+        table[at, 1] = row
+
+
+@njit(cache=True, nogil=True)
+def _keys_of_hits(origins, directions, distance, tri, tri_normal, eye, positions, normals, keys):
+    """Positions, facing normals and the fine and coarse key of every hit; key 0 where nothing was hit."""
+    for i in range(len(tri)):
+        t = tri[i]
+        if t < 0:
+            keys[i, 0] = 0
+            keys[i, 1] = 0
+            continue
+        side = np.float32(0)
+        for k in range(3):
+            positions[i, k] = origins[i, k] + directions[i, k] * distance[i]
+            side += directions[i, k] * tri_normal[t, k]
+        sign = np.float32(-1.0) if side > 0 else np.float32(1.0)
+        for k in range(3):
+            normals[i, k] = sign * tri_normal[t, k]
+        code = facing_code(normals[i, 0], normals[i, 1], normals[i, 2])
+        keys[i, 0] = cell_key(positions[i, 0], positions[i, 1], positions[i, 2], code, eye, 0)
+        keys[i, 1] = cell_key(positions[i, 0], positions[i, 1], positions[i, 2], code, eye, COARSER)
+
+
+@njit(cache=True, nogil=True)
+def _first_light(
+    directions, distance, origins, tri, tri_normal, tri_surface, mean, kind, sky, table, eye, count, light, cells, albedo
+):  # fmt: skip
+    """Sky light of each cell, and which cells its rays hit with what albedo."""
+    radiance = np.zeros(3, np.float32)
+    for c in range(len(light)):
+        for s in range(count):
+            ray = c * count + s
+            t = tri[ray]
+            cells[c, s] = -100
+            if t < 0:
+                sky_radiance(sky, directions[ray, 0], directions[ray, 1], directions[ray, 2], radiance)
+                for k in range(3):
+                    light[c, 3 + k] += radiance[k] * np.float32(np.pi) / np.float32(count)
+                continue
+            surface = tri_surface[t]
+            if kind[surface] == LAMP:
+                continue
+            x = origins[ray, 0] + directions[ray, 0] * distance[ray]
+            y = origins[ray, 1] + directions[ray, 1] * distance[ray]
+            z = origins[ray, 2] + directions[ray, 2] * distance[ray]
+            side = (
+                directions[ray, 0] * tri_normal[t, 0]
+                + directions[ray, 1] * tri_normal[t, 1]
+                + directions[ray, 2] * tri_normal[t, 2]
+            )
+            sign = np.float32(-1.0) if side > 0 else np.float32(1.0)
+            cells[c, s] = find_cell(
+                table, x, y, z, sign * tri_normal[t, 0], sign * tri_normal[t, 1], sign * tri_normal[t, 2], eye
+            )
+            for k in range(3):
+                albedo[c, s, k] = mean[surface, k]
+
+
+@njit(cache=True)
+def _bounce(direct, before, after, spare, cells, albedo):
+    count = cells.shape[1]
+    for c in range(len(direct)):
+        for g in range(SLOTS):
+            after[c, g] = direct[c, g]
+        for s in range(count):
+            row = cells[c, s]
+            if row == -100:
+                continue
+            for g in range(SLOTS):
+                value = before[row, g] if row >= 0 else spare[-1 - row, g]
+                after[c, g] += value * albedo[c, s, g % 3] / np.float32(count)
+
+
+def build_cache(
+    scene: RayScene, tables: Tables, sky: np.ndarray, sun: np.ndarray, sun_lux: np.ndarray, lamps: LampSet,
+    seeds: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int,
+) -> LightCache:  # fmt: skip
+    """Find cells from `seeds` (points and normals where light will be wanted) and light them.
+
+    `rays` is the number of hemisphere rays a cell; `sun` the direction to the sun, `sun_lux` its illuminance.
+    """
+    eye = np.asarray(eye, np.float32)
+    points, normals, keys = _discover(scene, tables, *seeds, eye, 8, seed)
+    more = _discover(scene, tables, points[::2], normals[::2], eye, 4, seed + 1)
+    points, normals, keys = (np.concatenate(pair) for pair in zip((points, normals, keys), more))
+    keys, first = np.unique(keys, return_index=True)
+    points, normals = points[first], normals[first]
+    size = 1 << max(int(np.ceil(np.log2(len(keys) * 2 + 2))), 4)
+    table = np.zeros((size, 2), np.int64)
+    _build_table(keys, table)
+    spare = np.zeros((6, SLOTS), np.float32)
+    if not len(keys):
+        return LightCache(table, np.zeros((1, SLOTS), np.float32), np.zeros((1, 3), np.float32), spare, eye)
+
+    direct = np.zeros((len(keys), SLOTS), np.float32)
+    sun_direct = np.zeros((len(keys), 3), np.float32)
+    cells = np.empty((len(keys), rays), np.int32)
+    albedo = np.zeros((len(keys), rays, 3), np.float32)
+
+    def work(span: tuple[int, int]) -> None:
+        a, b = span
+        origins = np.empty(((b - a) * rays, 3), np.float32)
+        directions = np.empty_like(origins)
+        lift = np.full(b - a, 2e-3, np.float32)
+        ids = np.arange(a, b, dtype=np.uint32) * np.uint32(2654435761) + np.uint32(seed)
+        hemisphere_rays(points[a:b], normals[a:b], ids, 0, rays, lift, origins, directions)
+        distance, tri = scene.closest(origins, directions)
+        _first_light(
+            directions, distance, origins, tri, tables.tri_normal, tables.tri_surface, tables.mean, tables.kind,
+            sky, table, eye, rays, direct[a:b], cells[a:b], albedo[a:b],
+        )  # fmt: skip
+        seen = sun_visibility(scene, points[a:b], normals[a:b], ids, sun, 1.0, 1, lift)
+        facing = np.maximum(normals[a:b] @ sun, 0.0) * seen
+        sun_direct[a:b] = facing[:, None] * sun_lux
+        direct[a:b, :3] += sun_direct[a:b]
+        direct[a:b, 6:] += lamp_irradiance(scene, lamps, points[a:b], normals[a:b], ids, 6, lift)
+
+    for_each_tile(split_tiles(len(keys), max(65536 // rays, 64)), work)
+    light = direct
+    codes = (keys & 15) - 1
+    for _ in range(BOUNCES):
+        for code in range(6):
+            chosen = codes == code
+            if chosen.any():
+                spare[code] = light[chosen].mean(axis=0)
+        after = np.empty_like(light)
+        _bounce(direct, light, after, spare, cells, albedo)
+        light = after
+    return LightCache(table, light, sun_direct, spare, eye)
+
+
+def _discover(scene, tables, points, normals, eye, rays, seed):
+    if not len(points):
+        return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32), np.zeros(0, np.int64)
+    found = []
+
+    def work(span: tuple[int, int]):
+        a, b = span
+        origins = np.empty(((b - a) * rays, 3), np.float32)
+        directions = np.empty_like(origins)
+        ids = np.arange(a, b, dtype=np.uint32) * np.uint32(40503) + np.uint32(seed * 977)
+        hemisphere_rays(points[a:b], normals[a:b], ids, 0, rays, np.full(b - a, 2e-3, np.float32), origins, directions)
+        distance, tri = scene.closest(origins, directions)
+        positions, facing = np.empty_like(origins), np.empty_like(origins)
+        keys = np.empty((len(origins), 2), np.int64)
+        _keys_of_hits(origins, directions, distance, tri, tables.tri_normal, eye, positions, facing, keys)
+        hit = keys[:, 0] != 0
+        return positions[hit], facing[hit], keys[hit]
+
+    found = for_each_tile(split_tiles(len(points), 65536 // rays), work)
+    positions, facing, keys = (np.concatenate(column) for column in zip(*found))
+    flat = keys.T.reshape(-1)
+    unique, first = np.unique(flat, return_index=True)
+    at = first % max(len(positions), 1)
+    return positions[at], facing[at], unique

@@ -1,0 +1,201 @@
+"""Where indirect light is computed, and how it is carried to every fragment.
+
+Light varies slowly over a surface, so it is computed at every second or third pixel, and again at fragments that
+no such pixel stands for (small and thin members); each fragment then takes the light of its own surface's
+neighbours (joint bilateral, after Kopf et al., SIGGRAPH 2007).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from irodori.core.camera import Camera
+from irodori.core.fragments import Fragments
+
+
+@dataclass(frozen=True, eq=False)
+class LightPoints:
+    """Points of light: the first `grid[0] · grid[1]` lie on a grid of `step` pixels, then come the orphans.
+
+    `position` (P, 3), `normal` (P, 3), `region` (P,), `depth` (P,), `key` (P,) uint32; `own` (N,) int32 the orphan
+    of each fragment or −1.
+    """
+
+    step: int
+    grid: tuple[int, int]
+    position: np.ndarray
+    normal: np.ndarray
+    region: np.ndarray
+    depth: np.ndarray
+    key: np.ndarray
+    own: np.ndarray
+
+
+def fragment_positions(camera: Camera, fragments: Fragments, span: slice) -> tuple[np.ndarray, np.ndarray]:
+    """World positions (N, 3) and unit view directions (N, 3) of the fragments in `span`; sky lies at 1 m."""
+    pixel = fragments.pixel[span]
+    points = np.empty((len(pixel), 3), np.float32)
+    unit = np.empty((len(pixel), 3), np.float32)
+    inverse = np.linalg.inv(camera.matrix)
+    _place(
+        pixel, fragments.offset[span], fragments.depth[span], camera.size[0], inverse[0, 0], inverse[0, 2],
+        inverse[1, 1], inverse[1, 2], camera.rotation, camera.position, camera.projection == "parallel", points, unit,
+    )  # fmt: skip
+    return points, unit
+
+
+@njit(cache=True, nogil=True)
+def _place(pixel, offset, depth, width, ax, bx, ay, by, rotation, eye, parallel, points, unit):
+    for i in range(len(pixel)):
+        u = (pixel[i] % width + offset[i, 0]) * ax + bx
+        v = (pixel[i] // width + offset[i, 1]) * ay + by
+        reach = depth[i] if depth[i] < np.inf else np.float32(1)
+        length = 1.0 if parallel else 1.0 / np.sqrt(u * u + v * v + 1.0)
+        for k in range(3):
+            aside = u * rotation[0, k] + v * rotation[1, k]
+            if parallel:
+                points[i, k] = eye[k] + aside + reach * rotation[2, k]
+                unit[i, k] = rotation[2, k]
+            else:
+                way = aside + rotation[2, k]
+                points[i, k] = eye[k] + reach * way
+                unit[i, k] = way * length
+
+
+def lighting_normals(normal: np.ndarray, region: np.ndarray, loose: np.ndarray) -> np.ndarray:
+    """Normals for lighting: planting is lit mostly from above, or every leaf would be a speckle."""
+    soft = loose[region]
+    if not soft.any():
+        return normal
+    out = normal.copy()
+    lifted = out[soft] * np.float32(0.45) + np.array([0, 0, 0.75], np.float32)
+    out[soft] = lifted / np.linalg.norm(lifted, axis=1, keepdims=True)
+    return out
+
+
+def place_light_points(camera: Camera, fragments: Fragments, loose: np.ndarray, step: int, seed: int) -> LightPoints:
+    """Choose the grid and the orphans."""
+    width, height = camera.size
+    columns, rows = (width + step - 1) // step, (height + step - 1) // step
+    first = fragments.first()
+    ys = np.minimum(np.arange(rows) * step + step // 2, height - 1)
+    xs = np.minimum(np.arange(columns) * step + step // 2, width - 1)
+    chosen = first[(ys[:, None] * width + xs[None, :]).ravel()]
+    position, region, normal = _positions_of(camera, fragments, chosen), fragments.region[chosen], fragments.normal[chosen]
+    normal = lighting_normals(normal, region, loose)
+    own = np.full(len(fragments), -1, np.int32)
+    points = []
+    for a in range(0, len(fragments), 1 << 20):
+        span = slice(a, min(a + (1 << 20), len(fragments)))
+        at, _ = fragment_positions(camera, fragments, span)
+        bent = lighting_normals(fragments.normal[span], fragments.region[span], loose)
+        lonely = np.zeros(len(at), np.bool_)
+        _mark_orphans(
+            fragments.pixel[span], fragments.region[span], at, bent, fragments.depth[span], width, step, columns, rows,
+            position, normal, region, np.float32(camera.footprint(np.float32(1.0))), loose, lonely,
+        )  # fmt: skip
+        index = np.flatnonzero(lonely)
+        own[a + index] = len(chosen) + sum(len(p[0]) for p in points) + np.arange(len(index))
+        points.append((at[index], bent[index], fragments.region[span][index], fragments.depth[span][index], a + index))
+    extra = [np.concatenate(column) for column in zip(*points)]
+    # The sequence of each point depends on its fragment alone.
+    keys = np.concatenate([chosen, extra[4]]).astype(np.uint32) * np.uint32(2654435761) + np.uint32(seed)
+    return LightPoints(
+        step, (rows, columns), np.concatenate([position, extra[0]]), np.concatenate([normal, extra[1]]),
+        np.concatenate([region, extra[2]]).astype(np.int32),
+        np.concatenate([fragments.depth[chosen], extra[3]]).astype(np.float32), keys, own,
+    )  # fmt: skip
+
+
+def _positions_of(camera: Camera, fragments: Fragments, index: np.ndarray) -> np.ndarray:
+    part = fragments.take(index)
+    return fragment_positions(camera, part, slice(None))[0]
+
+
+@njit(cache=True, inline="always")
+def _likeness(region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose):
+    """How well light point g stands for a fragment, 0 … 1."""
+    other = g_region[g]
+    if other == 0:
+        return np.float32(0)
+    if region == other and loose[region]:
+        return np.float32(1)
+    dot = normal[0] * g_normal[g, 0] + normal[1] * g_normal[g, 1] + normal[2] * g_normal[g, 2]
+    if dot < np.float32(0.92):
+        return np.float32(0)
+    gap = abs(
+        (g_position[g, 0] - position[0]) * normal[0]
+        + (g_position[g, 1] - position[1]) * normal[1]
+        + (g_position[g, 2] - position[2]) * normal[2]
+    )
+    tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth
+    if gap > tolerance:
+        return np.float32(0)
+    weight = (dot - np.float32(0.92)) / np.float32(0.08) * (np.float32(1) - gap / tolerance)
+    return weight if region == other else weight * np.float32(0.3)
+
+
+@njit(cache=True, nogil=True)
+def _mark_orphans(
+    pixel, region, position, normal, depth, width, step, columns, rows, g_position, g_normal, g_region, scale, loose, lonely
+):  # fmt: skip
+    for i in range(len(pixel)):
+        if region[i] == 0:
+            continue
+        y, x = pixel[i] // width, pixel[i] % width
+        fx = (np.float32(x) - np.float32(step // 2)) / np.float32(step)
+        fy = (np.float32(y) - np.float32(step // 2)) / np.float32(step)
+        cx, cy = int(np.floor(fx)), int(np.floor(fy))
+        best = np.float32(0)
+        for dy in range(2):
+            for dx in range(2):
+                gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
+                weight = _likeness(
+                    region[i], position[i], normal[i], depth[i], gy * columns + gx, g_position, g_normal, g_region, scale, loose
+                )
+                best = max(best, weight)
+                if best >= np.float32(0.02):
+                    break
+            if best >= np.float32(0.02):
+                break
+        lonely[i] = best < np.float32(0.02)
+
+
+@njit(cache=True, nogil=True)
+def carry_light(
+    pixel, region, position, normal, depth, own, width, step, columns, rows, g_position, g_normal, g_region, scale,
+    loose, light, out,
+):  # fmt: skip
+    """Take the light (P, C) of like points to fragments: out (N, C)."""
+    channels = light.shape[1]
+    for i in range(len(pixel)):
+        if region[i] == 0:
+            continue
+        if own[i] >= 0:
+            for k in range(channels):
+                out[i, k] = light[own[i], k]
+            continue
+        y, x = pixel[i] // width, pixel[i] % width
+        fx = (np.float32(x) - np.float32(step // 2)) / np.float32(step)
+        fy = (np.float32(y) - np.float32(step // 2)) / np.float32(step)
+        cx, cy = int(np.floor(fx)), int(np.floor(fy))
+        ax, ay = fx - np.float32(cx), fy - np.float32(cy)
+        total = np.float32(0)
+        for dy in range(2):
+            for dx in range(2):
+                gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
+                g = gy * columns + gx
+                near = (ax if dx == 1 else np.float32(1) - ax) * (ay if dy == 1 else np.float32(1) - ay)
+                weight = (near + np.float32(0.02)) * _likeness(
+                    region[i], position[i], normal[i], depth[i], g, g_position, g_normal, g_region, scale, loose
+                )
+                if weight > 0:
+                    total += weight
+                    for k in range(channels):
+                        out[i, k] += weight * light[g, k]
+        if total > 0:
+            for k in range(channels):
+                out[i, k] /= total

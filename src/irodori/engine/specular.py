@@ -1,0 +1,352 @@
+"""Mirrors, water, gloss and glass: what is reflected and what lies behind, shaded like any other surface."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from irodori.core.sampling import lattice_point
+from irodori.engine.clouds import sky_with_clouds
+from irodori.engine.directions import any_frame
+from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
+from irodori.engine.light_cache import LightCache, find_cell
+from irodori.engine.rays import RayScene
+from irodori.engine.rooms import room_radiance
+from irodori.engine.sunlight import sun_visibility
+from irodori.engine.surface_look import look_at_surfaces
+from irodori.engine.tables import GLASS, LAMP, WATER, Tables
+from irodori.finishes.slots import SLOT
+
+_F0, _METAL = SLOT["f0"], SLOT["metalness"]
+
+
+@dataclass(frozen=True, eq=False)
+class Surroundings:
+    """All that a secondary ray may meet. `whole` has the glass, `open` has none; `open_triangle` (T + 1,) leads from a
+    triangle of the first, −1 included, to that of the second."""
+
+    whole: RayScene
+    open: RayScene
+    open_triangle: np.ndarray
+    open_tables: Tables
+    cache: LightCache
+    sky: np.ndarray
+    sun: np.ndarray
+    sun_lux: np.ndarray
+    cover: float
+    rooms: np.ndarray
+    room_level: float
+    room_colour: np.ndarray
+    haze: float
+    seed: int
+
+
+@njit(cache=True, nogil=True)
+def _mirror(
+    region, view, normal, bent, rough, albedo, keys, sample, samples, finish, rows, kind, pixel_angle, out, weight
+):  # fmt: skip
+    """Reflected directions and their weights: microfacet normals by their visibility.
+
+    E. Heitz, "Sampling the GGX distribution of visible normals", JCGT 7(4), 2018.
+    """
+    for i in range(len(region)):
+        s = region[i]
+        row = rows[finish[s]]
+        mx, my, mz = bent[i, 0], bent[i, 1], bent[i, 2]
+        vx, vy, vz = -view[i, 0], -view[i, 1], -view[i, 2]
+        facing = mx * vx + my * vy + mz * vz
+        if facing < np.float32(0.02):
+            mx, my, mz = normal[i, 0], normal[i, 1], normal[i, 2]
+            facing = max(mx * vx + my * vy + mz * vz, np.float32(0.001))
+        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x2545F491))
+        alpha = rough[i]
+        hx, hy, hz = mx, my, mz
+        if kind[s] != GLASS and alpha > np.float32(0.0015):
+            tx, ty, tz, bx, by, bz = any_frame(mx, my, mz)
+            ex, ey = vx * tx + vy * ty + vz * tz, vx * bx + vy * by + vz * bz
+            sx, sy, sz = alpha * ex, alpha * ey, facing
+            length = np.float32(1) / np.float32(np.sqrt(sx * sx + sy * sy + sz * sz))
+            sx, sy, sz = sx * length, sy * length, sz * length
+            flat = sx * sx + sy * sy
+            if flat > np.float32(1e-12):
+                inv = np.float32(1) / np.float32(np.sqrt(flat))
+                ax, ay, az = -sy * inv, sx * inv, np.float32(0)
+            else:
+                ax, ay, az = np.float32(1), np.float32(0), np.float32(0)
+            cx, cy, cz = sy * az - sz * ay, sz * ax - sx * az, sx * ay - sy * ax
+            r = np.float32(np.sqrt(a))
+            p1 = r * np.float32(np.cos(6.2831853 * b))
+            p2 = r * np.float32(np.sin(6.2831853 * b))
+            blend = np.float32(0.5) * (np.float32(1) + sz)
+            p2 = (np.float32(1) - blend) * np.float32(np.sqrt(max(np.float32(1) - p1 * p1, np.float32(0)))) + blend * p2
+            p3 = np.float32(np.sqrt(max(np.float32(1) - p1 * p1 - p2 * p2, np.float32(0))))
+            lx = alpha * (p1 * ax + p2 * cx + p3 * sx)
+            ly = alpha * (p1 * ay + p2 * cy + p3 * sy)
+            lz = max(p1 * az + p2 * cz + p3 * sz, np.float32(1e-4))
+            length = np.float32(1) / np.float32(np.sqrt(lx * lx + ly * ly + lz * lz))
+            lx, ly, lz = lx * length, ly * length, lz * length
+            hx, hy, hz = lx * tx + ly * bx + lz * mx, lx * ty + ly * by + lz * my, lx * tz + ly * bz + lz * mz
+        cosine = max(hx * vx + hy * vy + hz * vz, np.float32(0.001))
+        dx = np.float32(2) * cosine * hx - vx
+        dy = np.float32(2) * cosine * hy - vy
+        dz = np.float32(2) * cosine * hz - vz
+        if samples > 1:
+            # Within the pixel, so that mirrored edges are smooth too.
+            dx += (b - np.float32(0.5)) * pixel_angle
+            dz += (a - np.float32(0.5)) * pixel_angle
+        below = dx * normal[i, 0] + dy * normal[i, 1] + dz * normal[i, 2]
+        if below < np.float32(0.005):
+            lift = np.float32(0.01) - np.float32(2) * below if below < 0 else np.float32(0.01)
+            dx, dy, dz = dx + lift * normal[i, 0], dy + lift * normal[i, 1], dz + lift * normal[i, 2]
+        length = np.float32(1) / np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
+        out[i, 0], out[i, 1], out[i, 2] = dx * length, dy * length, dz * length
+        if kind[s] == GLASS:
+            f = fresnel_double_glazing(cosine, row[_F0])
+            weight[i, 0], weight[i, 1], weight[i, 2] = f, f, f
+            continue
+        f = fresnel_dielectric(cosine, row[_F0])
+        # Masking of the reflected direction (Smith, height-uncorrelated).
+        away = max(out[i, 0] * mx + out[i, 1] * my + out[i, 2] * mz, np.float32(0.02))
+        tan2 = (np.float32(1) - away * away) / (away * away)
+        mask = np.float32(2) / (np.float32(1) + np.float32(np.sqrt(np.float32(1) + alpha * alpha * tan2)))
+        metal = row[_METAL]
+        schlick = (np.float32(1) - cosine) ** 5
+        for k in range(3):
+            tinted = albedo[i, k] + (np.float32(1) - albedo[i, k]) * schlick
+            weight[i, k] = (f * (np.float32(1) - metal) + tinted * metal) * mask
+
+
+@njit(cache=True, nogil=True)
+def _places(origins, directions, distance, tri, tri_normal, tri_surface, travelled, angle, region, position, normal, foot):
+    for i in range(len(tri)):
+        t = tri[i]
+        region[i] = 0
+        if t < 0:
+            continue
+        region[i] = tri_surface[t]
+        side = np.float32(0)
+        for k in range(3):
+            position[i, k] = origins[i, k] + directions[i, k] * distance[i]
+            side += directions[i, k] * tri_normal[t, k]
+        sign = np.float32(-1.0) if side > 0 else np.float32(1.0)
+        for k in range(3):
+            normal[i, k] = sign * tri_normal[t, k]
+        foot[i] = (travelled[i] + distance[i]) * angle
+
+
+@njit(cache=True, nogil=True)
+def _outgoing(
+    directions, distance, region, position, normal, albedo, relief, cavity, seen, kind, emission, table, light, direct,
+    spare, eye, keys, sample, sky, sun, sun_lux, cover, haze, seed, radiance,
+):  # fmt: skip
+    """Radiance (N, 9) of what each ray met, by light group."""
+    tint = np.zeros(3, np.float32)
+    for i in range(len(region)):
+        for k in range(9):
+            radiance[i, k] = np.float32(0)
+        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
+        s = region[i]
+        if s == 0:
+            sky_with_clouds(sky, dx, dy, dz, sun, sun_lux, cover, seed, tint)
+            for k in range(3):
+                radiance[i, 3 + k] = tint[k]
+            continue
+        if kind[s] == LAMP:
+            for k in range(3):
+                radiance[i, 6 + k] = emission[s, k]
+            continue
+        nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
+        # Look up a little aside, so that the cells' borders dissolve.
+        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x68BC21EB))
+        tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
+        ju, jv = (a - np.float32(0.5)) * np.float32(0.4), (b - np.float32(0.5)) * np.float32(0.4)
+        row = find_cell(
+            table, position[i, 0] + tx * ju + bx * jv, position[i, 1] + ty * ju + by * jv,
+            position[i, 2] + tz * ju + bz * jv, nx, ny, nz, eye,
+        )  # fmt: skip
+        facing = max(nx * sun[0] + ny * sun[1] + nz * sun[2], np.float32(0)) * seen[i] * relief[i]
+        for k in range(3):
+            reflect = albedo[i, k] / np.float32(np.pi)
+            for g in range(3):
+                value = light[row, 3 * g + k] if row >= 0 else spare[-1 - row, 3 * g + k]
+                if g == 0 and row >= 0:
+                    value -= direct[row, k]
+                radiance[i, 3 * g + k] = reflect * value * cavity[i]
+            radiance[i, k] += reflect * facing * sun_lux[k]
+        if kind[s] == WATER:
+            mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz), np.float32(0.02))
+            sky_with_clouds(sky, dx, dy, -dz, sun, sun_lux, cover, seed, tint)
+            for k in range(3):
+                radiance[i, 3 + k] += mirror * tint[k]
+        veil = np.float32(1) - np.float32(np.exp(-haze * distance[i]))
+        if veil > np.float32(0.004):
+            sky_with_clouds(sky, dx, dy, np.float32(0.02), sun, sun_lux, np.float32(0), seed, tint)
+            for k in range(9):
+                radiance[i, k] *= np.float32(1) - veil
+            for k in range(3):
+                radiance[i, 3 + k] += veil * tint[k]
+
+
+@njit(cache=True, nogil=True)
+def _through_glass(region, view, keys, sample, samples, finish, rows, base, pixel_angle, normal, out, weight):
+    for i in range(len(region)):
+        row = rows[finish[region[i]]]
+        cosine = abs(view[i, 0] * normal[i, 0] + view[i, 1] * normal[i, 1] + view[i, 2] * normal[i, 2])
+        passed = np.float32(1) - fresnel_double_glazing(cosine, row[_F0])
+        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x1B56C4E9))
+        spread = pixel_angle if samples > 1 else np.float32(0)
+        tx, ty, tz, bx, by, bz = any_frame(view[i, 0], view[i, 1], view[i, 2])
+        ju, jv = (a - np.float32(0.5)) * spread, (b - np.float32(0.5)) * spread
+        dx, dy, dz = view[i, 0] + tx * ju + bx * jv, view[i, 1] + ty * ju + by * jv, view[i, 2] + tz * ju + bz * jv
+        length = np.float32(1) / np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
+        out[i, 0], out[i, 1], out[i, 2] = dx * length, dy * length, dz * length
+        for k in range(3):
+            weight[i, k] = passed * base[region[i], k]
+
+
+@njit(cache=True, nogil=True)
+def _add(index, weight, radiance, share, total):
+    for i in range(len(index)):
+        for g in range(3):
+            for k in range(3):
+                total[index[i], 3 * g + k] += weight[i, k] * radiance[i, 3 * g + k] * share
+
+
+@njit(cache=True, nogil=True)
+def _glass_share(directions, tri, tri_normal, tri_surface, kind, share):
+    """Reflectance of the glass that rays met, 0 elsewhere."""
+    for i in range(len(tri)):
+        t = tri[i]
+        share[i] = np.float32(0)
+        if t >= 0 and kind[tri_surface[t]] == GLASS:
+            cosine = abs(
+                directions[i, 0] * tri_normal[t, 0] + directions[i, 1] * tri_normal[t, 1] + directions[i, 2] * tri_normal[t, 2]
+            )
+            share[i] = fresnel_double_glazing(cosine, np.float32(0.043))
+
+
+@njit(cache=True, nogil=True)
+def _rooms(index, region, position, view, normal, daylight, level, colour, seed, weight, share, total):
+    out = np.zeros(9, np.float32)
+    for i in range(len(index)):
+        room_radiance(
+            position[i, 0], position[i, 1], position[i, 2], view[i, 0], view[i, 1], view[i, 2], normal[i, 0],
+            normal[i, 1], normal[i, 2], daylight[i], level, colour, seed, out,
+        )  # fmt: skip
+        for g in range(3):
+            for k in range(3):
+                total[index[i], 3 * g + k] += weight[i, k] * out[3 * g + k] * share
+
+
+def shade_hits(around: Surroundings, tables: Tables, origins, directions, distance, tri, travelled, angle, keys, sample):
+    """Radiance (N, 9) of what rays met in the scene without glass."""
+    count = len(tri)
+    region = np.empty(count, np.int32)
+    position, normal = np.zeros((count, 3), np.float32), np.zeros((count, 3), np.float32)
+    foot = np.zeros(count, np.float32)
+    _places(
+        origins, directions, distance, tri, tables.tri_normal, tables.tri_surface, travelled, np.float32(angle), region,
+        position, normal, foot,
+    )  # fmt: skip
+    look = look_at_surfaces(tables, region, position, directions, normal, foot, around.sun, around.seed)
+    seen = np.zeros(count, np.float32)
+    if around.sun_lux.max() > 0:
+        hit = np.flatnonzero(region > 0)
+        lift = 1e-3 + 2e-4 * (travelled[hit] + distance[hit])
+        seen[hit] = sun_visibility(around.open, position[hit], normal[hit], keys[hit], around.sun, 1.0, 1, lift.astype(np.float32))
+    radiance = np.empty((count, 9), np.float32)
+    cache = around.cache
+    _outgoing(
+        directions, np.where(tri >= 0, distance, np.float32(0)), region, position, normal, look.albedo, look.relief,
+        look.cavity, seen, tables.kind, tables.emission, cache.table, cache.light, cache.sun_direct, cache.spare,
+        cache.eye, keys, sample, around.sky, around.sun, around.sun_lux, np.float32(around.cover),
+        np.float32(around.haze), around.seed, radiance,
+    )  # fmt: skip
+    return radiance
+
+
+def trace_specular(
+    around: Surroundings, tables: Tables, region, position, view, normal, look, keys, depth, lift, daylight, samples, angle
+) -> np.ndarray:
+    """Radiance (N, 9) by light group, reflected by and seen through N places.
+
+    `daylight` (N, 3) is the illuminance there, for rooms; `angle` the width of a pixel at 1 m.
+    """
+    total = np.zeros((len(region), 9), np.float32)
+    everyone = np.arange(len(region))
+    glass = np.flatnonzero(tables.kind[region] == GLASS)
+    share = np.float32(1.0 / samples)
+    travelled = depth.astype(np.float32)
+    start = position + normal * lift[:, None]
+    weight = np.zeros((len(region), 3), np.float32)
+    directions = np.zeros_like(position)
+    for sample in range(samples):
+        _mirror(
+            region, view, normal, look.bent, look.rough, look.albedo, keys, sample, samples, tables.finish, tables.rows,
+            tables.kind, np.float32(angle), directions, weight,
+        )  # fmt: skip
+        # Reflections that would hardly show are not worth a ray.
+        use = everyone if samples == 1 else np.flatnonzero(weight.max(axis=1) > 0.002)
+        _reflect(around, tables, use, start[use], directions[use], weight[use], travelled[use], angle, keys[use], sample, share, total)
+    if not len(glass):
+        return total
+    virtual = around.rooms[region[glass]] > 0
+    weight, directions = np.zeros((len(glass), 3), np.float32), np.zeros((len(glass), 3), np.float32)
+    for sample in range(samples):
+        _through_glass(
+            region[glass], view[glass], keys[glass], sample, samples, tables.finish, tables.rows, tables.base,
+            np.float32(angle), normal[glass], directions, weight,
+        )  # fmt: skip
+        rooms, real = glass[virtual], glass[~virtual]
+        _rooms(
+            rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], daylight[rooms],
+            np.float32(around.room_level), around.room_colour, around.seed, weight[virtual], share, total,
+        )  # fmt: skip
+        if len(real):
+            behind = position[real] - normal[real] * lift[real, None]
+            ways = np.ascontiguousarray(directions[~virtual])
+            distance, tri = around.open.closest(behind, ways)
+            radiance = shade_hits(around, around.open_tables, behind, ways, distance, tri, travelled[real], angle, keys[real], sample)
+            _add(real, weight[~virtual], radiance, share, total)
+    return total
+
+
+def _reflect(around, tables, index, start, directions, weight, travelled, angle, keys, sample, share, total) -> None:
+    start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
+    distance, pane = around.whole.closest(start, directions)
+    tri = pane
+    panes = np.zeros(0, np.int64)
+    if around.whole is not around.open:
+        mirrored = np.empty(len(index), np.float32)
+        _glass_share(directions, pane, tables.tri_normal, tables.tri_surface, tables.kind, mirrored)
+        panes = np.flatnonzero(mirrored > 0)
+        tri = around.open_triangle[pane]
+        distance[panes], tri[panes] = around.open.closest(start[panes], directions[panes])
+    radiance = shade_hits(around, around.open_tables, start, directions, distance, tri, travelled, angle, keys, sample)
+    if len(panes):
+        _bend_in_panes(
+            panes, directions, pane, tables.tri_normal, around.sky, around.sun, around.sun_lux,
+            np.float32(around.cover), around.seed, mirrored, radiance,
+        )  # fmt: skip
+    _add(index, weight, radiance, share, total)
+
+
+
+
+@njit(cache=True, nogil=True)
+def _bend_in_panes(panes, directions, pane, tri_normal, sky, sun, sun_lux, cover, seed, mirrored, radiance):
+    """Glass met by a reflected ray mirrors the sky in turn; what lies behind it shows the rest."""
+    tint = np.zeros(3, np.float32)
+    for i in panes:
+        n = tri_normal[pane[i]]
+        dot = directions[i, 0] * n[0] + directions[i, 1] * n[1] + directions[i, 2] * n[2]
+        dx = directions[i, 0] - np.float32(2) * dot * n[0]
+        dy = directions[i, 1] - np.float32(2) * dot * n[1]
+        dz = directions[i, 2] - np.float32(2) * dot * n[2]
+        sky_with_clouds(sky, dx, dy, max(dz, np.float32(0.02)), sun, sun_lux, cover, seed, tint)
+        for k in range(9):
+            radiance[i, k] *= np.float32(1) - mirrored[i]
+        for k in range(3):
+            radiance[i, 3 + k] += mirrored[i] * tint[k]

@@ -1,0 +1,111 @@
+"""What the surface looks like at each place: finish, footprint, relief, waves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numba import njit
+
+from irodori.engine.directions import surface_frame
+from irodori.engine.tables import WATER, Tables
+from irodori.engine.waves import wave_slopes
+from irodori.finishes.patterns import OUTPUTS, evaluate_finish
+from irodori.finishes.slots import SLOT
+
+_RELIEF, _GRAIN_SIZE, _UNIT = SLOT["relief"], SLOT["grain_size"], SLOT["unit_u"]
+_AS_FOUND = SLOT["as_found"]
+
+
+@dataclass(frozen=True, eq=False)
+class Look:
+    """Per place: `albedo` (N, 3), `rough` (N,) microfacet alpha, `relief` (N,) share of sun past the relief,
+    `bent` (N, 3) normal with relief or waves, `cavity` (N,)."""
+
+    albedo: np.ndarray
+    rough: np.ndarray
+    relief: np.ndarray
+    bent: np.ndarray
+    cavity: np.ndarray
+
+
+@njit(cache=True, nogil=True)
+def _look(
+    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, sun, seed, detail, albedo, rough,
+    relief, bent, cavity,
+):  # fmt: skip
+    out = np.zeros(OUTPUTS, np.float32)
+    slopes = np.zeros(3, np.float32)
+    for i in range(len(region)):
+        s = region[i]
+        if s == 0:
+            continue
+        nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
+        row = rows[finish[s]]
+        px, py, pz = position[i, 0], position[i, 1], position[i, 2]
+        cosine = abs(view[i, 0] * nx + view[i, 1] * ny + view[i, 2] * nz)
+        if kind[s] == WATER:
+            along = np.float32(np.sqrt(view[i, 0] ** 2 + view[i, 1] ** 2)) + np.float32(1e-6)
+            wave_slopes(
+                px, py, view[i, 0] / along, view[i, 1] / along, cosine, foot[i], row[_RELIEF], row[_UNIT], seed, slopes
+            )
+            length = np.float32(1.0) / np.float32(np.sqrt(slopes[0] ** 2 + slopes[1] ** 2 + np.float32(1.0)))
+            bent[i, 0], bent[i, 1], bent[i, 2] = -slopes[0] * length, -slopes[1] * length, length
+            for k in range(3):
+                albedo[i, k] = base[s, k]
+            # Slope variance of the waves too small to see acts as roughness (alpha² = 2 σ²).
+            rough[i] = np.float32(np.sqrt(np.float32(2.0) * slopes[2] + np.float32(1e-5)))
+            relief[i] = np.float32(1)
+            cavity[i] = np.float32(1)
+            continue
+        tx, ty, tz, bx, by, bz = surface_frame(nx, ny, nz, axis[s])
+        u = px * tx + py * ty + pz * tz
+        v = px * bx + py * by + pz * bz
+        # The pixel's footprint is drawn out along the view's projection onto the surface.
+        vu = abs(view[i, 0] * tx + view[i, 1] * ty + view[i, 2] * tz)
+        vv = abs(view[i, 0] * bx + view[i, 1] * by + view[i, 2] * bz)
+        side = np.float32(np.sqrt(vu * vu + vv * vv)) + np.float32(1e-6)
+        stretch = np.float32(1.0) / max(cosine, np.float32(0.04)) - np.float32(1.0)
+        fu = foot[i] * (np.float32(1.0) + stretch * vu / side)
+        fv = foot[i] * (np.float32(1.0) + stretch * vv / side)
+        lu = sun[0] * tx + sun[1] * ty + sun[2] * tz
+        lv = sun[0] * bx + sun[1] * by + sun[2] * bz
+        ln = sun[0] * nx + sun[1] * ny + sun[2] * nz
+        noise_seed = seed + np.int64(finish[s]) * 7919
+        evaluate_finish(row, base[s, 0], base[s, 1], base[s, 2], u, v, fu, fv, noise_seed, lu, lv, ln, out)
+        for k in range(3):
+            albedo[i, k] = min(out[k] * (detail[i, k] if row[_AS_FOUND] > 0 else np.float32(1.0)), np.float32(0.92))
+        rough[i] = max(out[3] * out[3], np.float32(0.001))
+        relief[i] = out[4]
+        cavity[i] = out[7]
+        if loose[s]:
+            bent[i, 0], bent[i, 1], bent[i, 2] = nx, ny, nz
+            continue
+        mx = nx - out[5] * tx - out[6] * bx
+        my = ny - out[5] * ty - out[6] * by
+        mz = nz - out[5] * tz - out[6] * bz
+        length = np.float32(1.0) / np.float32(np.sqrt(mx * mx + my * my + mz * mz))
+        bent[i, 0], bent[i, 1], bent[i, 2] = mx * length, my * length, mz * length
+
+
+def look_at_surfaces(
+    tables: Tables, region: np.ndarray, position: np.ndarray, view: np.ndarray, normal: np.ndarray, foot: np.ndarray,
+    sun: np.ndarray, seed: int, detail: np.ndarray | None = None,
+) -> Look:  # fmt: skip
+    """Evaluate finishes at N places.
+
+    `view` is the unit direction of the ray that came; `foot` the width of a pixel there, m; `detail` (N, 3) the
+    capture's own texture as a ratio to the surface's colour.
+    """
+    count = len(region)
+    look = Look(
+        np.zeros((count, 3), np.float32), np.ones(count, np.float32), np.ones(count, np.float32), normal.copy(),
+        np.ones(count, np.float32),
+    )  # fmt: skip
+    if detail is None:
+        detail = np.broadcast_to(np.float32(1), (count, 3)).copy()
+    _look(
+        region, position, view, normal, foot, tables.finish, tables.rows, tables.base, tables.kind, tables.axis,
+        tables.loose, sun, seed, detail, look.albedo, look.rough, look.relief, look.bent, look.cavity,
+    )  # fmt: skip
+    return look

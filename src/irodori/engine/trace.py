@@ -1,0 +1,392 @@
+"""The whole light transport of one scene: from tables to layers on fragments."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numba import njit
+
+from irodori.core.progress import Progress, report
+from irodori.core.colour import luminance
+from irodori.core.scene import Scene, SkyDome, row_elevations
+from irodori.engine.clouds import sky_with_clouds
+from irodori.engine.denoise import denoise_light
+from irodori.engine.fresnel import fresnel_dielectric
+from irodori.engine.gather import gather_light
+from irodori.engine.lamps import gather_lamps, lamp_irradiance
+from irodori.engine.light_cache import build_cache
+from irodori.engine.light_points import (
+    carry_light,
+    fragment_positions,
+    lighting_normals,
+    place_light_points,
+)
+from irodori.engine.rays import RayScene, for_each_tile, split_tiles
+from irodori.engine.specular_filter import smooth_reflections
+from irodori.engine.specular import Surroundings, trace_specular
+from irodori.engine.sunlight import sun_visibility
+from irodori.engine.surface_look import look_at_surfaces
+from irodori.engine.tables import GLASS, LAMP, WATER, Tables, build_tables
+from irodori.finishes.slots import SLOT
+
+Quality = Literal["draft", "review", "final"]
+
+
+@dataclass(frozen=True)
+class Effort:
+    """How much work a quality is: grid step, hemisphere rays, sun, mirror and lamp rays, rays a cache cell."""
+
+    step: int
+    hemisphere: int
+    sun: int
+    mirror: int
+    lamps: int
+    cells: int
+    passes: int
+    smoothing: int
+
+
+EFFORTS: dict[str, Effort] = {
+    "draft": Effort(step=3, hemisphere=6, sun=1, mirror=1, lamps=2, cells=16, passes=4, smoothing=3),
+    "review": Effort(step=2, hemisphere=24, sun=4, mirror=4, lamps=4, cells=48, passes=4, smoothing=2),
+    "final": Effort(step=2, hemisphere=128, sun=12, mirror=16, lamps=12, cells=128, passes=3, smoothing=1),
+}
+
+LAYERS = {
+    "albedo": 3, "sun": 3, "sky": 3, "lamps": 3, "bounce sun": 3, "bounce sky": 3, "bounce lamps": 3,
+    "reflection sun": 3, "reflection sky": 3, "reflection lamps": 3, "backdrop": 3,
+}  # fmt: skip
+"""Layers of a traced picture and their channels; radiance in cd/m² per channel, albedo as a ratio."""
+
+_SUN, _SKY, _LAMPS, _BOUNCE, _REFLECTION, _BACKDROP = 3, 6, 9, 12, 21, 30
+CHANNELS = 33
+_METAL, _F0, _TRANSLUCENT = SLOT["metalness"], SLOT["f0"], SLOT["translucency"]
+
+
+@dataclass(frozen=True, eq=False)
+class Traced:
+    """`layers` (N, CHANNELS) float32 on the structure's fragments, in units of `unit` cd/m²; `rays` traced."""
+
+    layers: np.ndarray
+    unit: float
+    rays: int
+
+
+def trace(scene: Scene, quality: Quality = "review", *, progress: Progress | None = None) -> Traced:
+    """Trace the light of a dressed scene.
+
+    Parameters
+    ----------
+    scene
+        From `irodori.dress`.
+    quality
+        Key of `EFFORTS`.
+
+    Returns
+    -------
+    Traced
+        Deterministic: every sample depends on fragment and seed alone.
+    """
+    effort = EFFORTS[quality]
+    report(progress, "Preparing the scene", 0.0)
+    setup = _Setup(scene, effort)
+    setup.light_up(progress)
+    fragments = scene.structure.fragments
+    layers = np.zeros((len(fragments), CHANNELS), np.float32)
+    rough = np.zeros(len(fragments), np.float32)
+
+    def work(span: tuple[int, int]) -> None:
+        rough[span[0] : span[1]] = setup.shade(slice(*span), layers[span[0] : span[1]])
+
+    for_each_tile(split_tiles(len(fragments), 32768), work, stage="Tracing", progress=progress)
+    smooth_reflections(
+        layers, slice(_REFLECTION, _BACKDROP), fragments, scene.structure.size, rough, passes=effort.smoothing,
+        noise=2.2 / np.sqrt(effort.mirror),
+    )  # fmt: skip
+    return Traced(layers, setup.unit, setup.rays())
+
+
+class _Setup:
+    """Everything that tiles share."""
+
+    def __init__(self, scene: Scene, effort: Effort) -> None:
+        self.scene, self.effort = scene, effort
+        self.structure = scene.structure
+        self.tables = build_tables(scene)
+        surface = scene.mesh.surface
+        solid = self.tables.kind[surface] != GLASS
+        self.whole, self.open = scene_rays(scene.mesh.triangles, solid)
+        self.open_tables = (
+            self.tables if solid.all() else _without(self.tables, solid)
+        )
+        # The last entry answers for −1: a ray that met nothing meets nothing without glass either.
+        self.open_triangle = np.append(np.where(solid, np.cumsum(solid) - 1, -1), -1).astype(np.int32)
+        dome = scene.light.dome
+        self.sky, self.sun = dome.table, dome.sun_direction
+        self.sun_cosine = dome.sun_cosine
+        self.even_sky, self.sun_lux = beam_from_aureole(dome)
+        emission = self.tables.emission * np.float32(scene.light.lamp_level)
+        self.tables.emission[:] = emission
+        self.lamps = gather_lamps(scene.mesh.triangles, surface, emission, scene.seed)
+        self.unit = scene_unit(scene)
+        camera = self.structure.camera
+        self.parallel = camera.projection == "parallel"
+        self.angle = float(camera.footprint(np.float32(1.0)))
+        self.lift_scale = 6e-4 if self.structure.mesh is not None else 4e-3
+        self.start_rays = self.open.traced + (self.whole.traced if self.whole is not self.open else 0)
+
+    def rays(self) -> int:
+        total = self.open.traced + (self.whole.traced if self.whole is not self.open else 0)
+        return total - self.start_rays
+
+    def light_up(self, progress: Progress | None) -> None:
+        """Light the cache and the light points."""
+        scene, effort, tables = self.scene, self.effort, self.tables
+        camera, fragments = self.structure.camera, self.structure.fragments
+        report(progress, "Preparing the scene", 0.4)
+        points = place_light_points(camera, fragments, tables.loose, effort.step, scene.seed)
+        self.points = points
+        known = np.flatnonzero(points.region > 0)
+        # Enough seeds to find every place that matters, whatever the picture's size.
+        stride = max(1, len(known) // (9000 if effort.cells < 32 else 24000))
+        seeds = known[::stride]
+        self.cache = build_cache(
+            self.open, self.open_tables, self.even_sky, self.sun, self.sun_lux, self.lamps,
+            (points.position[seeds], points.normal[seeds]), camera.position, rays=effort.cells, seed=scene.seed,
+        )  # fmt: skip
+        light = np.zeros((len(points.region), 15), np.float32)
+
+        def work(span: tuple[int, int]) -> None:
+            a, b = span
+            index = known[a:b]
+            lift = self.lift(points.depth[index])
+            at, facing, keys = points.position[index], points.normal[index], points.key[index]
+            light[index, :12] = gather_light(
+                self.open, self.open_tables, self.even_sky, self.cache, at, facing, keys, lift, effort.hemisphere
+            )
+            light[index, 12:] = lamp_irradiance(self.open, self.lamps, at, facing, keys, effort.lamps, lift)
+
+        for_each_tile(split_tiles(len(known), 8192), work, stage="Lighting", progress=progress)
+        grid = points.grid[0] * points.grid[1]
+        self.light = light
+        light[:grid] = denoise_light(
+            light, points.position[:grid], points.normal[:grid], points.region[:grid], points.depth[:grid],
+            tables.loose, points.grid, scale=self.angle * effort.step, passes=effort.passes,
+            noise=1.2 / np.sqrt(effort.hemisphere),
+        )  # fmt: skip
+
+    def lift(self, depth: np.ndarray) -> np.ndarray:
+        """How far rays start off the surface, m."""
+        finite = np.where(np.isfinite(depth), depth, 1.0)
+        return np.maximum(finite * self.lift_scale, 1e-3).astype(np.float32)
+
+    def shade(self, span: slice, out: np.ndarray) -> np.ndarray:
+        """Write the layers of the fragments in `span` to `out` (n, CHANNELS); the roughness of what shines, (n,)."""
+        structure, tables, effort = self.structure, self.tables, self.effort
+        fragments, camera = structure.fragments, structure.camera
+        position, view = fragment_positions(camera, fragments, span)
+        region, depth, pixel = fragments.region[span], fragments.depth[span], fragments.pixel[span]
+        count = len(region)
+        keys = np.arange(span.start, span.start + count, dtype=np.uint32) * np.uint32(747796405) + np.uint32(self.scene.seed)
+        foot = np.full(count, self.angle, np.float32) if self.parallel else np.where(np.isfinite(depth), depth, 1.0).astype(np.float32) * np.float32(self.angle)
+        normal = fragments.normal[span]
+        detail = None
+        if self.scene.as_found is not None:
+            detail = self.scene.as_found.reshape(-1, 3)[pixel]
+        look = look_at_surfaces(tables, region, position, view, normal, foot, self.sun, self.scene.seed, detail)
+        lift = self.lift(depth)
+        light = np.zeros((count, 15), np.float32)
+        carry_light(
+            pixel, region, position, lighting_normals(normal, region, tables.loose), depth, self.points.own[span],
+            camera.size[0], effort.step, self.points.grid[1], self.points.grid[0], self.points.position,
+            self.points.normal, self.points.region, np.float32(self.angle), tables.loose, self.light, light,
+        )  # fmt: skip
+        seen = self._sun(region, position, normal, keys, lift)
+        _compose(
+            region, view, normal, look.bent, look.albedo, look.rough, look.relief, look.cavity, seen, light,
+            tables.finish, tables.rows, tables.kind, tables.emission, self.sun, self.sun_lux, self.sky,
+            np.float32(self.scene.light.cover), self.scene.seed, out,
+        )  # fmt: skip
+        shiny = np.flatnonzero(_is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough))
+        if len(shiny):
+            daylight = light[shiny, :3] + light[shiny, 3:6] + light[shiny, 6:9] + out[shiny, _SUN : _SUN + 3]
+            part = type(look)(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
+            out[shiny, _REFLECTION : _REFLECTION + 9] += trace_specular(
+                self.around(), tables, region[shiny], position[shiny], view[shiny], normal[shiny], part, keys[shiny],
+                depth[shiny], lift[shiny], daylight, effort.mirror, self.angle,
+            )  # fmt: skip
+        _haze(region, view, depth, np.float32(self.scene.light.haze), self.sky, out)
+        out[:, 3:] *= np.float32(1.0 / self.unit)
+        shine = np.zeros(count, np.float32)
+        shine[shiny] = np.where(tables.kind[region[shiny]] == GLASS, 0, look.rough[shiny])
+        return shine
+
+    def around(self) -> Surroundings:
+        """What secondary rays may meet."""
+        return Surroundings(
+            self.whole, self.open, self.open_triangle, self.open_tables, self.cache, self.sky, self.sun,
+            self.sun_lux, self.scene.light.cover, self.scene.rooms, self.scene.light.room_level,
+            self.scene.room_colour, self.scene.light.haze, self.scene.seed,
+        )  # fmt: skip
+
+    def _sun(self, region, position, normal, keys, lift) -> np.ndarray:
+        seen = np.zeros(len(region), np.float32)
+        if self.sun_lux.max() <= 0:
+            return seen
+        hit = np.flatnonzero(region > 0)
+        facing = normal[hit].copy()
+        # Leaves let light through, so either side may face the sun.
+        thin = self.tables.rows[self.tables.finish[region[hit]], _TRANSLUCENT] > 0
+        away = (facing @ self.sun < 0) & thin
+        facing[away] = -facing[away]
+        seen[hit] = sun_visibility(
+            self.open, position[hit], facing, keys[hit], self.sun, self.sun_cosine, self.effort.sun, lift[hit]
+        )
+        return seen
+
+
+_ray_scenes: list[tuple[np.ndarray, np.ndarray, RayScene, RayScene]] = []
+
+
+def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayScene]:
+    """Ray scenes with and without glass; the last ones are kept, since every light of a view uses the same."""
+    for known, mask, whole, without in _ray_scenes:
+        if known is triangles and np.array_equal(mask, solid):
+            return whole, without
+    whole = RayScene(triangles)
+    without = whole if solid.all() else RayScene(triangles[solid])
+    _ray_scenes[:] = [(triangles, solid, whole, without)]
+    return whole, without
+
+
+def _without(tables: Tables, solid: np.ndarray) -> Tables:
+    from dataclasses import replace
+
+    return replace(tables, tri_normal=tables.tri_normal[solid], tri_surface=np.ascontiguousarray(tables.tri_surface[solid]))
+
+
+def beam_from_aureole(dome: SkyDome) -> tuple[np.ndarray, np.ndarray]:
+    """The sky without its glow around the sun, and the sun's illuminance with it.
+
+    The glow is so small and bright that few rays find it; as is usual with measured beam irradiance, it counts as
+    part of the sun.
+    """
+    if luminance(dome.sun_illuminance) <= 0:
+        return dome.table, dome.sun_illuminance
+    rows, columns = dome.table.shape[:2]
+    elevation = row_elevations(rows)
+    upper = elevation >= 0
+    value = luminance(dome.table)
+    limit = 3.0 * np.average(value[upper], weights=np.repeat(np.cos(elevation[upper])[:, None], columns, axis=1))
+    share = np.minimum(1.0, limit / np.maximum(value, 1e-9))[..., None].astype(np.float32)
+    even = dome.table * share
+    solid = np.gradient(elevation) * np.cos(elevation) * 2 * np.pi / columns
+    beam = ((dome.table - even) * solid[:, None, None])[upper].sum(axis=(0, 1))
+    return np.ascontiguousarray(even), (dome.sun_illuminance + beam).astype(np.float32)
+
+
+def scene_unit(scene: Scene) -> float:
+    """Luminance, cd/m², that layers are stored in units of: a mid grey in the open, from moonlight to noon."""
+    dome = scene.light.dome
+    upper = dome.table[dome.table.shape[0] // 2 :]
+    lux = float(luminance(dome.sun_illuminance)) * max(float(dome.sun_direction[2]), 0.0)
+    lux += float(luminance(upper.mean(axis=(0, 1)))) * np.pi
+    return max(lux / np.pi * 0.18, 1e-4)
+
+
+@njit(cache=True, nogil=True)
+def _is_shiny(region, kind, finish, rows, rough):
+    out = np.zeros(len(region), np.bool_)
+    for i in range(len(region)):
+        s = region[i]
+        if s == 0 or kind[s] == LAMP:
+            continue
+        row = rows[finish[s]]
+        out[i] = kind[s] == GLASS or kind[s] == WATER or rough[i] < np.float32(0.26) or row[_METAL] > np.float32(0.2)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _compose(
+    region, view, normal, bent, albedo, rough, relief, cavity, seen, light, finish, rows, kind, emission, sun, sun_lux,
+    sky, cover, seed, out,
+):  # fmt: skip
+    """Diffuse layers, lamps that are seen, the sky, and the sun's highlight (GGX, Walter et al., EGSR 2007)."""
+    tint = np.zeros(3, np.float32)
+    inverse_pi = np.float32(1 / np.pi)
+    for i in range(len(region)):
+        s = region[i]
+        if s == 0:
+            sky_with_clouds(sky, view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, seed, tint)
+            for k in range(3):
+                out[i, _BACKDROP + k] = tint[k]
+            continue
+        row = rows[finish[s]]
+        for k in range(3):
+            out[i, k] = albedo[i, k]
+        if kind[s] == LAMP:
+            for k in range(3):
+                out[i, _LAMPS + k] = emission[s, k] + albedo[i, k] * inverse_pi * light[i, k]
+            continue
+        if kind[s] == GLASS:
+            continue
+        mx, my, mz = bent[i, 0], bent[i, 1], bent[i, 2]
+        towards = -(view[i, 0] * mx + view[i, 1] * my + view[i, 2] * mz)
+        towards = max(towards, np.float32(0.02))
+        metal = row[_METAL]
+        keep = (np.float32(1) - fresnel_dielectric(towards, row[_F0])) * (np.float32(1) - metal)
+        through = row[_TRANSLUCENT]
+        cosine = mx * sun[0] + my * sun[1] + mz * sun[2]
+        geometric = normal[i, 0] * sun[0] + normal[i, 1] * sun[1] + normal[i, 2] * sun[2]
+        if through > 0:
+            lit = cosine * (np.float32(1) - np.float32(0.5) * through) if cosine > 0 else -cosine * through
+        else:
+            lit = max(cosine, np.float32(0)) if geometric > 0 else np.float32(0)
+        lit *= seen[i] * relief[i]
+        # What leans towards the sky gets more of it.
+        lean = np.float32(1) + np.float32(0.8) * (mz - normal[i, 2])
+        dim = cavity[i] * lean * inverse_pi * keep
+        for k in range(3):
+            colour = albedo[i, k]
+            out[i, _SUN + k] = colour * lit * sun_lux[k] * inverse_pi * keep
+            out[i, _SKY + k] = colour * light[i, k] * dim
+            out[i, _LAMPS + k] = colour * light[i, 12 + k] * dim
+            for g in range(3):
+                out[i, _BOUNCE + 3 * g + k] = colour * light[i, 3 + 3 * g + k] * dim
+        if seen[i] <= 0 or cosine <= 0 or geometric <= 0:
+            continue
+        alpha = max(rough[i], np.float32(0.02))
+        hx, hy, hz = sun[0] - view[i, 0], sun[1] - view[i, 1], sun[2] - view[i, 2]
+        length = np.float32(1) / np.float32(np.sqrt(hx * hx + hy * hy + hz * hz))
+        hx, hy, hz = hx * length, hy * length, hz * length
+        nh = max(mx * hx + my * hy + mz * hz, np.float32(0))
+        vh = max(-(view[i, 0] * hx + view[i, 1] * hy + view[i, 2] * hz), np.float32(0.001))
+        a2 = alpha * alpha
+        lobe = nh * nh * (a2 - np.float32(1)) + np.float32(1)
+        d = a2 * inverse_pi / (lobe * lobe)
+        gv = towards + np.float32(np.sqrt(a2 + (np.float32(1) - a2) * towards * towards))
+        gl = cosine + np.float32(np.sqrt(a2 + (np.float32(1) - a2) * cosine * cosine))
+        base = d / (gv * gl) * cosine * seen[i] * relief[i]
+        f = fresnel_dielectric(vh, row[_F0]) * (np.float32(1) - metal)
+        for k in range(3):
+            # A highlight brighter than this is the sun itself, and would only be a speck.
+            value = base * (f + metal * albedo[i, k]) * sun_lux[k]
+            out[i, _REFLECTION + k] += min(value, np.float32(12.0) * sun_lux[k])
+
+
+@njit(cache=True, nogil=True)
+def _haze(region, view, depth, haze, sky, out):
+    tint = np.zeros(3, np.float32)
+    for i in range(len(region)):
+        if region[i] == 0:
+            continue
+        veil = np.float32(1) - np.float32(np.exp(-haze * depth[i]))
+        if veil < np.float32(0.003):
+            continue
+        sky_with_clouds(sky, view[i, 0], view[i, 1], np.float32(0.02), view[i], tint, np.float32(0), 0, tint)
+        for k in range(3, _BACKDROP):
+            out[i, k] *= np.float32(1) - veil
+        for k in range(3):
+            out[i, _SKY + k] += veil * tint[k]

@@ -1,0 +1,105 @@
+"""The catalogue of finishes, read from data and checked."""
+
+from __future__ import annotations
+
+import tomllib
+from functools import cached_property
+from importlib import resources
+from typing import Literal
+
+import numpy as np
+from pydantic import BaseModel, ConfigDict, Field, field_validator
+
+from irodori.core.colour import hex_to_linear
+from irodori.core.errors import FinishError, unknown_name
+from irodori.core.scene import FINISH_PARAMETERS
+from irodori.finishes.slots import KINDS, PATTERNS, SLOT
+
+
+class Finish(BaseModel):
+    """One finish; see `catalogue.toml` for what the entries mean. Lengths in metres, colours sRGB."""
+
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+    name: str
+    family: str
+    about: str
+    pattern: Literal[PATTERNS] = "plain"
+    kind: Literal[KINDS] = "opaque"
+    colour: str
+    joint: tuple[float, str] = (0.0, "#808080")
+    unit: tuple[float, float] = (1.0, 1.0)
+    bond: float = Field(0.0, ge=0, le=1)
+    variation: float = Field(0.0, ge=0, le=1)
+    grain: tuple[float, float, float] = (0.0, 0.05, 1.0)
+    mottle: float = Field(0.0, ge=0, le=1)
+    roughness: float = Field(0.8, ge=0, le=1)
+    metalness: float = Field(0.0, ge=0, le=1)
+    f0: float = Field(0.04, ge=0, le=1)
+    relief: float = Field(0.0, ge=0)
+    turn: bool = False
+    translucency: float = Field(0.0, ge=0, le=1)
+    as_found: bool = False
+
+    @field_validator("colour")
+    @classmethod
+    def _is_colour(cls, value: str) -> str:
+        hex_to_linear(value)
+        return value
+
+    @field_validator("unit")
+    @classmethod
+    def _is_size(cls, value: tuple[float, float]) -> tuple[float, float]:
+        if min(value) < 0.002:
+            raise ValueError("unit sizes are in metres and at least 0.002")
+        return value
+
+    @cached_property
+    def row(self) -> np.ndarray:
+        """The numbers that kernels read, (FINISH_PARAMETERS,) float32."""
+        values = np.zeros(FINISH_PARAMETERS, np.float32)
+        values[SLOT["pattern"]] = PATTERNS.index(self.pattern)
+        values[SLOT["red"] : SLOT["blue"] + 1] = hex_to_linear(self.colour)
+        values[SLOT["joint_red"] : SLOT["joint_blue"] + 1] = hex_to_linear(self.joint[1])
+        values[SLOT["unit_u"]], values[SLOT["unit_v"]] = self.unit
+        values[SLOT["joint"]] = self.joint[0]
+        values[SLOT["grain"]], values[SLOT["grain_size"]], values[SLOT["grain_stretch"]] = self.grain
+        values[SLOT["kind"]] = KINDS.index(self.kind)
+        values[SLOT["turn"]], values[SLOT["as_found"]] = float(self.turn), float(self.as_found)
+        for name in ("bond", "variation", "mottle", "roughness", "metalness", "f0", "relief", "translucency"):
+            values[SLOT[name]] = getattr(self, name)
+        return values
+
+    def changed(self, *, colour: str | None = None, size: tuple[float, float] | None = None) -> Finish:
+        """This finish in another colour or unit size. Raises FinishError on a wrong value."""
+        update: dict = {}
+        if colour:
+            update |= {"colour": colour, "as_found": False}
+        if size:
+            update["unit"] = size
+        try:
+            return Finish.model_validate(self.model_dump() | update)
+        except ValueError as error:
+            reason = error.errors()[0]["msg"] if hasattr(error, "errors") else str(error)
+            raise FinishError(f"Finish '{self.name}': {reason.removeprefix('Value error, ')}") from None
+
+    def only_unit(self) -> Finish:
+        """This finish for a member no wider than one unit: grain and tone, no joints."""
+        return self.model_copy(update={"joint": (0.0, self.joint[1]), "unit": (50.0, 50.0), "relief": 0.0})
+
+
+def _load() -> dict[str, Finish]:
+    data = tomllib.loads((resources.files("irodori.finishes") / "catalogue.toml").read_text("utf-8"))
+    return {name: Finish(name=name, **entry) for name, entry in data.items()}
+
+
+FINISHES: dict[str, Finish] = _load()
+"""Every finish by name."""
+
+
+def find_finish(name: str) -> Finish:
+    """The finish called `name`. Raises FinishError with the nearest names."""
+    for known, finish in FINISHES.items():
+        if known.casefold() == name.strip().casefold():
+            return finish
+    raise FinishError(unknown_name("finish", name, FINISHES))

@@ -1,0 +1,185 @@
+"""The finish schedule: which finish goes where."""
+
+from __future__ import annotations
+
+import csv
+import io
+import re
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+
+from irodori.core.colour import hex_to_linear
+from irodori.core.errors import FinishError, unknown_name
+from irodori.core.roles import ROLES
+from irodori.finishes.catalogue import Finish, find_finish
+
+COLUMNS = ("mark", "where", "finish", "size", "colour", "note")
+
+SPECIFICITY = {"pixel": 5, "surface": 4, "name": 3, "colour": 2, "role": 1, "all": 0}
+"""The most specific selector wins; among equals the later rule."""
+
+
+@dataclass(frozen=True)
+class Selector:
+    """Where a rule applies: `kind` is a key of `SPECIFICITY`, `value` its text, number or point."""
+
+    kind: str
+    value: object
+
+    def __str__(self) -> str:
+        return "everything" if self.kind == "all" else f"{self.kind} {self.value}"
+
+
+@dataclass(frozen=True)
+class Rule:
+    """One line of the schedule."""
+
+    mark: str
+    where: Selector
+    finish: Finish
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Schedule:
+    """The rules in their order, and the text they were read from (for the recipe)."""
+
+    rules: tuple[Rule, ...]
+    text: str
+    source: str = ""
+
+
+def parse_selector(text: str) -> Selector:
+    """Read a selector.
+
+    "role wall", "name kiosk*", "colour #c59a6a", "surface 12", "pixel 640,380" or "all"; bare words are a role
+    when they are one, else a name. Raises FinishError.
+
+    >>> parse_selector("roof")
+    Selector(kind='role', value='roof')
+    """
+    folded = text.strip()
+    kind, _, rest = folded.partition(" ")
+    kind, rest = kind.casefold().rstrip(":"), rest.strip()
+    if folded.casefold() in ("all", "everything", "*"):
+        return Selector("all", "")
+    if not folded:
+        raise FinishError("an empty selector; say where, for example 'role wall' or 'name hall roof'")
+    if folded.casefold() in ROLES:
+        return Selector("role", folded.casefold())
+    if kind == "role":
+        if rest.casefold() not in ROLES:
+            raise FinishError(unknown_name("role", rest, ROLES))
+        return Selector("role", rest.casefold())
+    if kind in ("colour", "color") and rest:
+        try:
+            hex_to_linear(rest)
+        except ValueError as error:
+            raise FinishError(str(error)) from None
+        return Selector("colour", rest.casefold())
+    if kind == "surface":
+        if not rest.isdigit():
+            raise FinishError(f"'{text}' names no surface; write 'surface 12'")
+        return Selector("surface", int(rest))
+    if kind == "pixel":
+        match = re.fullmatch(r"(\d+)\s*[,; ]\s*(\d+)", rest)
+        if not match:
+            raise FinishError(f"'{text}' names no pixel; write 'pixel 640,380'")
+        return Selector("pixel", (int(match[1]), int(match[2])))
+    return Selector("name", rest if kind == "name" and rest else folded)
+
+
+def read_schedule(source: str | Path | Schedule | None) -> Schedule:
+    """Read a schedule.
+
+    Parameters
+    ----------
+    source
+        A path to CSV (columns mark, where, finish, size, colour, note; only where and finish are needed) or
+        TOML (`[[finish]]` tables with the same entries), the text itself, or None for an empty schedule.
+
+    Raises
+    ------
+    FinishError
+        When the file is missing, a column or entry is unknown, or a value cannot be understood.
+    """
+    if source is None:
+        return Schedule((), "")
+    if isinstance(source, Schedule):
+        return source
+    text, name = _text_of(source)
+    as_toml = name.casefold().endswith(".toml") or text.lstrip().startswith("[[")
+    entries = _toml_entries(text, name) if as_toml else _csv_entries(text, name)
+    rules = tuple(_rule(entry, number, name) for number, entry in entries)
+    return Schedule(rules, text, name)
+
+
+def _text_of(source: str | Path) -> tuple[str, str]:
+    if isinstance(source, str) and "\n" in source:
+        return source, "schedule"
+    try:
+        return Path(source).read_text(encoding="utf-8-sig"), str(source)
+    except FileNotFoundError:
+        raise FinishError(f"There is no finish schedule '{source}'") from None
+    except (OSError, UnicodeDecodeError) as error:
+        raise FinishError(f"Finish schedule '{source}' cannot be read: {error}") from None
+
+
+def _csv_entries(text: str, name: str) -> list[tuple[int, dict]]:
+    first = text.splitlines()[0] if text.strip() else ""
+    delimiter = ";" if first.count(";") > first.count(",") else "\t" if "\t" in first else ","
+    reader = csv.DictReader(io.StringIO(text), delimiter=delimiter)
+    header = [(h or "").strip().casefold() for h in reader.fieldnames or []]
+    header = ["colour" if h == "color" else h for h in header]
+    for column in header:
+        if column not in COLUMNS:
+            raise FinishError(f"Finish schedule '{name}': {unknown_name('column', column, COLUMNS)}")
+    for needed in ("where", "finish"):
+        if needed not in header:
+            raise FinishError(f"Finish schedule '{name}' has no column '{needed}'; it needs where and finish")
+    reader.fieldnames = header
+    entries = []
+    for row in reader:
+        if None in row:
+            raise FinishError(
+                f"Finish schedule '{name}', line {reader.line_num}: more cells than columns; quote cells with commas"
+            )
+        entries.append((reader.line_num, {k: (v or "").strip() for k, v in row.items()}))
+    return [(n, e) for n, e in entries if any(e.values()) and not e.get("mark", "").startswith("#")]
+
+
+def _toml_entries(text: str, name: str) -> list[tuple[int, dict]]:
+    try:
+        tables = tomllib.loads(text).get("finish", [])
+    except tomllib.TOMLDecodeError as error:
+        raise FinishError(f"Finish schedule '{name}' is not valid TOML: {error}") from None
+    if not isinstance(tables, list) or not tables:
+        raise FinishError(f"Finish schedule '{name}' has no [[finish]] tables")
+    for table in tables:
+        for key in table:
+            if key not in COLUMNS:
+                raise FinishError(f"Finish schedule '{name}': {unknown_name('entry', key, COLUMNS)}")
+    return [(i, {k: str(v).strip() for k, v in t.items()}) for i, t in enumerate(tables, 1)]
+
+
+def _rule(entry: dict, number: int, name: str) -> Rule:
+    try:
+        finish = find_finish(entry.get("finish", ""))
+        colour, size = entry.get("colour") or None, _size(entry.get("size", ""))
+        if colour or size:
+            finish = finish.changed(colour=colour, size=size)
+        return Rule(entry.get("mark", ""), parse_selector(entry.get("where", "")), finish, entry.get("note", ""))
+    except FinishError as error:
+        raise FinishError(f"Finish schedule '{name}', line {number}: {error}") from None
+
+
+def _size(text: str) -> tuple[float, float] | None:
+    """ "215 x 65" in millimetres to metres."""
+    if not text:
+        return None
+    numbers = re.findall(r"\d+(?:\.\d+)?", text)
+    if not 1 <= len(numbers) <= 2 or re.search(r"[a-zA-Z]", re.sub(r"mm|x", "", text.casefold())):
+        raise FinishError(f"size '{text}' is not understood; write millimetres like 215 x 65")
+    values = [float(n) / 1000 for n in numbers]
+    return values[0], values[-1]

@@ -1,0 +1,104 @@
+"""Light by name, or by place and moment."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from datetime import UTC, datetime, timedelta
+from importlib import resources
+
+from irodori.core.errors import LightError, unknown_name
+from irodori.core.scene import Light
+from irodori.light.sky import clear_sky, overcast_sky
+from irodori.light.sun_position import sun_position
+
+LIGHTS: dict[str, dict] = tomllib.loads((resources.files("irodori.light") / "settings.toml").read_text("utf-8"))
+"""Named settings, by name."""
+
+_MOMENT = re.compile(
+    r"^(?P<date>\d{4}-\d{2}-\d{2})[ T](?P<time>\d{2}:\d{2})(?P<zone>Z|[+-]\d{2}:\d{2})?\s*@\s*"
+    r"(?P<latitude>[-+]?\d+(\.\d+)?)\s*,\s*(?P<longitude>[-+]?\d+(\.\d+)?)$"
+)
+
+
+def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: float = 0.0) -> Light:
+    """The light of a named setting, or of a place and moment.
+
+    Parameters
+    ----------
+    light
+        A name from `LIGHTS`, or "2026-06-21 18:30+02:00 @ 46.5, 8.1" (date, time, zone, latitude,
+        longitude; without a zone the time is local mean solar time).
+    north
+        Azimuth of the model's +y axis, degrees.
+    exposure
+        Further stops.
+
+    Raises
+    ------
+    LightError
+        When the name is unknown or the moment cannot be read.
+    """
+    name = light.strip()
+    by_fold = {k.casefold(): k for k in LIGHTS}
+    if name.casefold().replace("-", " ") in by_fold:
+        name = by_fold[name.casefold().replace("-", " ")]
+        setting = LIGHTS[name]
+        parameters = {"light": name}
+    elif "@" in name:
+        setting = _setting_of_moment(name)
+        parameters = {"light": name, "sun": [round(setting["azimuth"], 4), round(setting["elevation"], 4)]}
+    else:
+        raise LightError(unknown_name("light", light, LIGHTS))
+    if "overcast" in setting:
+        dome = overcast_sky(zenith_luminance=float(setting["overcast"]))
+    else:
+        dome = clear_sky(
+            setting["azimuth"], setting["elevation"], turbidity=setting["turbidity"], north=north,
+            moon=setting.get("moon", False),
+        )  # fmt: skip
+    return Light(
+        name=name, dome=dome, lamp_level=setting["lamps"], room_level=setting["rooms"],
+        exposure=setting["exposure"] + exposure, warmth=setting["warmth"], haze=1.2e-4,
+        cover=setting.get("clouds", 0.0),
+        parameters={**parameters, "north": north, "exposure": exposure},
+    )  # fmt: skip
+
+
+def _setting_of_moment(text: str) -> dict:
+    match = _MOMENT.match(text.strip())
+    if not match:
+        raise LightError(
+            f"Cannot read the moment '{text}'; write it like '2026-06-21 18:30+02:00 @ 46.5, 8.1' "
+            "(date, time, zone @ latitude, longitude)"
+        )
+    latitude, longitude = float(match["latitude"]), float(match["longitude"])
+    if abs(latitude) > 90 or abs(longitude) > 180:
+        raise LightError(f"There is no place at {latitude}, {longitude}; latitude ±90, longitude ±180")
+    try:
+        zone = (match["zone"] or "").replace("Z", "+00:00")
+        moment = datetime.fromisoformat(f"{match['date']}T{match['time']}{zone}")
+    except ValueError as error:
+        raise LightError(f"'{text}' is no date and time: {error}") from None
+    if moment.tzinfo is None:
+        moment = moment.replace(tzinfo=UTC) - timedelta(hours=longitude / 15)
+    azimuth, elevation = sun_position(moment, latitude, longitude)
+    return setting_for_sun(azimuth, elevation)
+
+
+def setting_for_sun(azimuth: float, elevation: float) -> dict:
+    """A setting for any sun: lamps come on as it sets, the picture keeps more colour when it is low."""
+    dark = min(max((5.0 - elevation) / 8.0, 0.0), 1.0)
+    if elevation < -14:  # nothing is left of the day; a moon opposite the sun gives the night its form
+        night = LIGHTS["night"]
+        return {**night, "azimuth": (azimuth + 180) % 360, "elevation": max(-elevation, 20.0)}
+    return {
+        "azimuth": azimuth,
+        "elevation": elevation,
+        "turbidity": 2.4,
+        "clouds": 0.45,
+        "lamps": dark,
+        "rooms": min(dark + (0.25 if elevation < 12 else 0.0), 1.0),
+        "warmth": 0.25 + 0.6 * min(max((30 - elevation) / 32, 0.0), 1.0),
+        "exposure": -0.6 * dark,
+    }

@@ -1,0 +1,53 @@
+"""Making a picture from a dressed scene."""
+
+from __future__ import annotations
+
+import numpy as np
+
+import irodori
+from irodori.core.errors import IrodoriError, unknown_name
+from irodori.core.progress import Progress
+from irodori.core.scene import Scene, SkyDome
+from irodori.engine.trace import EFFORTS, Quality, trace
+from irodori.picture.develop import Development
+from irodori.picture.picture import Picture
+
+
+def render(scene: Scene, quality: Quality = "review", *, progress: Progress | None = None) -> Picture:
+    """Trace and develop a scene.
+
+    Parameters
+    ----------
+    scene
+        From `dress`.
+    quality
+        "draft", "review" or "final".
+    progress
+        `progress(stage, fraction)`; returning False stops the work.
+
+    Raises
+    ------
+    IrodoriError
+        When the quality is unknown; `Cancelled` when stopped.
+    """
+    if quality not in EFFORTS:
+        raise IrodoriError(unknown_name("quality", quality, EFFORTS))
+    traced = trace(scene, quality, progress=progress)
+    light = scene.light
+    development = Development(light.exposure, light.warmth, tuple(illuminant(light.dome).tolist()))
+    recipe = {
+        "irodori": irodori.__version__,
+        "origin": scene.structure.origin,
+        "structure": scene.structure.digest,
+        **scene.recipe,
+        "quality": quality,
+        "bits": 8,
+    }
+    return Picture(scene.structure, traced, development, recipe)
+
+
+def illuminant(dome: SkyDome) -> np.ndarray:
+    """Colour of the light that falls on level ground from sun and sky, (3,) RGB."""
+    upper = dome.table[dome.table.shape[0] // 2 :]
+    sky = upper.mean(axis=(0, 1)) * np.pi
+    return sky + dome.sun_illuminance * max(float(dome.sun_direction[2]), 0.05)

@@ -1,0 +1,106 @@
+"""Which finish each surface gets: the schedule's most specific rule, else a finish by role."""
+
+from __future__ import annotations
+
+import fnmatch
+from dataclasses import dataclass
+
+import numpy as np
+import pandas as pd
+
+from irodori.core.colour import encode_srgb, hex_to_linear
+from irodori.core.errors import FinishError
+from irodori.core.structure import Structure
+from irodori.finishes import FINISHES, Finish, Schedule
+from irodori.finishes.schedule import SPECIFICITY, Rule, Selector
+
+BY_ROLE = {
+    "water": "lake water",
+    "glazing": "clear glass",
+    "lawn": "lawn",
+    "planting": "foliage",
+    "lamp": "lamp",
+    "sign": "enamel sign",
+}
+"""Finishes that a role implies; every other surface is kept as found."""
+
+SAME_COLOUR = 26.0
+"""sRGB distance (0 … 255) within which a surface's colour answers to a colour selector."""
+
+
+@dataclass(frozen=True)
+class Assignment:
+    """The finish of one surface and the rule that put it there ("role" or "as found" without a rule)."""
+
+    surface: int
+    finish: Finish
+    reason: str
+
+
+def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assignment], list[str]]:
+    """Assign a finish to every surface of the structure, and list the rules that matched nothing.
+
+    Raises FinishError when a picked pixel lies outside the picture.
+    """
+    table = all_surfaces(structure)
+    best: dict[int, tuple[int, int, Rule]] = {}
+    unmatched = []
+    for order, rule in enumerate(schedule.rules):
+        found = matching_surfaces(structure, table, rule.where)
+        if not len(found):
+            unmatched.append(f"{rule.mark + ': ' if rule.mark else ''}{rule.where} → {rule.finish.name} matched nothing")
+        rank = (SPECIFICITY[rule.where.kind], order)
+        for surface in found:
+            if surface not in best or rank >= best[surface][:2]:
+                best[surface] = (*rank, rule)
+    assignments = []
+    for row in table.itertuples():
+        if row.id in best:
+            rule = best[row.id][2]
+            assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))
+            continue
+        assignments.append(Assignment(int(row.id), *_implied(row)))
+    return assignments, unmatched
+
+
+def all_surfaces(structure: Structure) -> pd.DataFrame:
+    """Shown surfaces first, then the hidden ones of a model: they cast, bounce and are mirrored all the same."""
+    if structure.hidden_surfaces is None or not len(structure.hidden_surfaces):
+        return structure.surfaces
+    shared = ["id", "role", "name", "material", "colour"]
+    return pd.concat([structure.surfaces[shared], structure.hidden_surfaces[shared]], ignore_index=True)
+
+
+def matching_surfaces(structure: Structure, table: pd.DataFrame, where: Selector) -> np.ndarray:
+    """Ids of the surfaces in `table` that a selector means."""
+    ids = table["id"].to_numpy()
+    if where.kind == "all":
+        return ids
+    if where.kind == "role":
+        return ids[(table["role"] == where.value).to_numpy()]
+    if where.kind == "surface":
+        return ids[ids == where.value]
+    if where.kind == "name":
+        pattern = str(where.value).casefold()
+        hits = [
+            fnmatch.fnmatchcase(n.casefold(), pattern) or fnmatch.fnmatchcase(m.casefold(), pattern)
+            for n, m in zip(table["name"], table["material"])
+        ]
+        return ids[np.array(hits, bool)] if len(hits) else ids[:0]
+    if where.kind == "colour":
+        wanted = encode_srgb(hex_to_linear(str(where.value))) * 255
+        own = np.array([encode_srgb(np.array(c)) * 255 for c in table["colour"]]).reshape(-1, 3)
+        return ids[np.linalg.norm(own - wanted, axis=1) < SAME_COLOUR]
+    x, y = where.value
+    width, height = structure.size
+    if not (0 <= x < width and 0 <= y < height):
+        raise FinishError(f"pixel {x},{y} lies outside the picture of {width} × {height} pixels")
+    return ids[ids == structure.regions[y, x]]
+
+
+def _implied(row) -> tuple[Finish, str]:
+    if row.role == "planting" and any(w in f"{row.name} {row.material}".casefold() for w in ("trunk", "bark")):
+        return FINISHES["bark"], "role planting"
+    if row.role in BY_ROLE:
+        return FINISHES[BY_ROLE[row.role]], f"role {row.role}"
+    return FINISHES["as found"], "as found"
