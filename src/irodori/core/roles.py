@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import re
+
 ROLES = (
     "sky", "context", "ground", "paving", "lawn", "water", "planting", "wall", "column", "slab", "stair",
     "roof", "soffit", "ceiling", "floor", "glazing", "frame", "door", "railing", "furniture", "fabric",
     "lamp", "sign", "person", "vehicle", "other",
 )  # fmt: skip
 
-# First match wins, so narrow words stand before broad ones ("lamp post" before "post").
 ROLE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("lamp", ("lamp", "light", "pendant", "luminaire", "bulb", "lantern")),
     ("glazing", ("glass", "glazing", "pane", "window")),
@@ -37,15 +38,26 @@ ROLE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
 )  # fmt: skip
 
 
+_PATTERNS = [
+    (role, re.compile(r"\b(?:" + "|".join(words) + r")(?:s|es)?\b")) for role, words in ROLE_WORDS
+]
+
+
 def role_from_words(*texts: str) -> str | None:
     """The role that an object's or material's name suggests, or None. Earlier texts count first.
 
-    >>> role_from_words("hall roof east", "zinc")
-    'roof'
+    The last word that means something decides, as the head of a name does in English.
+
+    >>> role_from_words("hall roof east", "zinc"), role_from_words("boat shed wall"), role_from_words("sign panel 2")
+    ('roof', 'wall', 'sign')
     """
     for text in texts:
-        folded = text.casefold().replace("_", " ").replace("-", " ").replace(".", " ")
-        for role, words in ROLE_WORDS:
-            if any(word in folded for word in words):
-                return role
+        folded = re.sub(r"[_\-.\d]", " ", text.casefold())
+        best, end = None, -1
+        for role, pattern in _PATTERNS:
+            for match in pattern.finditer(folded):
+                if match.end() > end:
+                    best, end = role, match.end()
+        if best:
+            return best
     return None

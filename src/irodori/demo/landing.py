@@ -118,7 +118,7 @@ def _quay(build: Build) -> None:
                   cylinder(x, -1.5, 0.26, 0.34, 0.13, 0.12, 14))  # fmt: skip
     for number, x in enumerate((-13.0, -2.4, 8.4, 19.0), 1):
         y = 1.0
-        build.add(f"quay lamp post {number} column", "dark frame", cylinder(x, y, 0.0, 3.6, 0.06, 0.045, 10),
+        build.add(f"quay lamp column {number}", "dark frame", cylinder(x, y, 0.0, 3.6, 0.06, 0.045, 10),
                   box((x - 0.04, y - 0.7, 3.56), (x + 0.04, y + 0.05, 3.64)))  # fmt: skip
         build.add(f"quay lamp {number}", "warm lamp", box((x - 0.09, y - 0.72, 3.50), (x + 0.09, y - 0.25, 3.555)))
     for number, x in enumerate((-7.0, 1.0), 1):

@@ -89,7 +89,7 @@ def denoise_light(
     for level in range(passes):
         out = np.zeros_like(current)
         # Each level has averaged some noise away, so what contrast is left counts for more.
-        sigma = np.float32(max(noise * 6.0 * 0.5**level, 0.06))
+        sigma = np.float32(max(noise * 7.0 * 0.55**level, 0.08))
 
         def work(span: tuple[int, int], source=current, target=out, stride=1 << level, sigma=sigma) -> None:
             _filter_rows(

@@ -172,6 +172,39 @@ def _bounce(direct, before, after, spare, cells, albedo):
                 after[c, g] += value * albedo[c, s, g % 3] / np.float32(count)
 
 
+@njit(cache=True)
+def _smooth_cells(table, keys, source, target):
+    """Average every cell with those beside it in its own plane."""
+    for c in range(len(keys)):
+        key = keys[c]
+        code = (key & 15) - 1
+        level = (key >> 4) & 0x3F
+        at = ((key >> 44) & 0x1FFFF, (key >> 27) & 0x1FFFF, (key >> 10) & 0x1FFFF)
+        across = 2 if code < 2 else 0 if code < 4 else 1
+        weight = np.float32(2)
+        for g in range(SLOTS):
+            target[c, g] = source[c, g] * np.float32(2)
+        for a in range(-1, 2):
+            for b in range(-1, 2):
+                if a == 0 and b == 0:
+                    continue
+                i, j, k = at
+                if across == 2:
+                    i, j = i + a, j + b
+                elif across == 0:
+                    j, k = j + a, k + b
+                else:
+                    i, k = i + a, k + b
+                near = ((i & 0x1FFFF) << 44) | ((j & 0x1FFFF) << 27) | ((k & 0x1FFFF) << 10) | (level << 4) | (code + 1)
+                row = _find(table, near)
+                if row >= 0:
+                    weight += np.float32(1)
+                    for g in range(SLOTS):
+                        target[c, g] += source[row, g]
+        for g in range(SLOTS):
+            target[c, g] /= weight
+
+
 def build_cache(
     scene: RayScene, tables: Tables, sky: np.ndarray, sun: np.ndarray, sun_lux: np.ndarray, lamps: LampSet,
     seeds: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int,
@@ -227,7 +260,12 @@ def build_cache(
         after = np.empty_like(light)
         _bounce(direct, light, after, spare, cells, albedo)
         light = after
-    return LightCache(table, light, sun_direct, spare, eye)
+    # Smooth all but the direct sun, which has true edges.
+    light[:, :3] -= sun_direct
+    smooth = np.empty_like(light)
+    _smooth_cells(table, keys, light, smooth)
+    smooth[:, :3] += sun_direct
+    return LightCache(table, smooth, sun_direct, spare, eye)
 
 
 def _discover(scene, tables, points, normals, eye, rays, seed):

@@ -207,11 +207,17 @@ def _through_glass(region, view, keys, sample, samples, finish, rows, base, pixe
 
 
 @njit(cache=True, nogil=True)
-def _add(index, weight, radiance, share, total):
+def _add(index, weight, radiance, share, limit, total):
+    """Add weighted radiance; what is far beyond white is held, or single rays that meet a lamp leave specks."""
     for i in range(len(index)):
+        brightest = np.float32(0)
         for g in range(3):
             for k in range(3):
-                total[index[i], 3 * g + k] += weight[i, k] * radiance[i, 3 * g + k] * share
+                brightest = max(brightest, weight[i, k] * radiance[i, 3 * g + k])
+        held = share if brightest <= limit else share * limit / brightest
+        for g in range(3):
+            for k in range(3):
+                total[index[i], 3 * g + k] += weight[i, k] * radiance[i, 3 * g + k] * held
 
 
 @njit(cache=True, nogil=True)
@@ -268,16 +274,17 @@ def shade_hits(around: Surroundings, tables: Tables, origins, directions, distan
 
 
 def trace_specular(
-    around: Surroundings, tables: Tables, region, position, view, normal, look, keys, depth, lift, daylight, samples, angle
+    around: Surroundings, tables: Tables, region, position, view, normal, look, keys, depth, lift, daylight, samples, angle, limit
 ) -> np.ndarray:
     """Radiance (N, 9) by light group, reflected by and seen through N places.
 
-    `daylight` (N, 3) is the illuminance there, for rooms; `angle` the width of a pixel at 1 m.
+    `daylight` (N, 3) is the illuminance there, for rooms; `angle` the width of a pixel at 1 m;
+    `limit` the radiance, cd/m², at which a single ray is held.
     """
     total = np.zeros((len(region), 9), np.float32)
     everyone = np.arange(len(region))
     glass = np.flatnonzero(tables.kind[region] == GLASS)
-    share = np.float32(1.0 / samples)
+    share, limit = np.float32(1.0 / samples), np.float32(limit)
     travelled = depth.astype(np.float32)
     start = position + normal * lift[:, None]
     weight = np.zeros((len(region), 3), np.float32)
@@ -289,7 +296,7 @@ def trace_specular(
         )  # fmt: skip
         # Reflections that would hardly show are not worth a ray.
         use = everyone if samples == 1 else np.flatnonzero(weight.max(axis=1) > 0.002)
-        _reflect(around, tables, use, start[use], directions[use], weight[use], travelled[use], angle, keys[use], sample, share, total)
+        _reflect(around, tables, use, start[use], directions[use], weight[use], travelled[use], angle, keys[use], sample, share, limit, total)
     if not len(glass):
         return total
     virtual = around.rooms[region[glass]] > 0
@@ -309,11 +316,11 @@ def trace_specular(
             ways = np.ascontiguousarray(directions[~virtual])
             distance, tri = around.open.closest(behind, ways)
             radiance = shade_hits(around, around.open_tables, behind, ways, distance, tri, travelled[real], angle, keys[real], sample)
-            _add(real, weight[~virtual], radiance, share, total)
+            _add(real, weight[~virtual], radiance, share, limit, total)
     return total
 
 
-def _reflect(around, tables, index, start, directions, weight, travelled, angle, keys, sample, share, total) -> None:
+def _reflect(around, tables, index, start, directions, weight, travelled, angle, keys, sample, share, limit, total) -> None:
     start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
     distance, pane = around.whole.closest(start, directions)
     tri = pane
@@ -330,7 +337,7 @@ def _reflect(around, tables, index, start, directions, weight, travelled, angle,
             panes, directions, pane, tables.tri_normal, around.sky, around.sun, around.sun_lux,
             np.float32(around.cover), around.seed, mirrored, radiance,
         )  # fmt: skip
-    _add(index, weight, radiance, share, total)
+    _add(index, weight, radiance, share, limit, total)
 
 
 

@@ -33,7 +33,7 @@ def _smooth_rows(source, target, region, normal, rough, stride, noise, top, bott
                 total[k] = np.float32(0)
             weights = np.float32(0)
             # A sharper image tolerates less contrast.
-            sigma = noise * min(alpha * np.float32(8.0), np.float32(1.0))
+            sigma = noise * np.float32(2.0) * min(alpha * np.float32(9.0), np.float32(1.0))
             for dy in range(-1, 2):
                 for dx in range(-1, 2):
                     ny, nx = y + dy * stride, x + dx * stride

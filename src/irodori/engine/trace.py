@@ -203,19 +203,20 @@ class _Setup:
             camera.size[0], effort.step, self.points.grid[1], self.points.grid[0], self.points.position,
             self.points.normal, self.points.region, np.float32(self.angle), tables.loose, self.light, light,
         )  # fmt: skip
+        glossy = _is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
         seen = self._sun(region, position, normal, keys, lift)
         _compose(
             region, view, normal, look.bent, look.albedo, look.rough, look.relief, look.cavity, seen, light,
             tables.finish, tables.rows, tables.kind, tables.emission, self.sun, self.sun_lux, self.sky,
-            np.float32(self.scene.light.cover), self.scene.seed, out,
+            np.float32(self.scene.light.cover), self.scene.seed, glossy, out,
         )  # fmt: skip
-        shiny = np.flatnonzero(_is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough))
+        shiny = np.flatnonzero(glossy)
         if len(shiny):
             daylight = light[shiny, :3] + light[shiny, 3:6] + light[shiny, 6:9] + out[shiny, _SUN : _SUN + 3]
             part = type(look)(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
             out[shiny, _REFLECTION : _REFLECTION + 9] += trace_specular(
                 self.around(), tables, region[shiny], position[shiny], view[shiny], normal[shiny], part, keys[shiny],
-                depth[shiny], lift[shiny], daylight, effort.mirror, self.angle,
+                depth[shiny], lift[shiny], daylight, effort.mirror, self.angle, 30.0 * self.unit,
             )  # fmt: skip
         _haze(region, view, depth, np.float32(self.scene.light.haze), self.sky, out)
         out[:, 3:] *= np.float32(1.0 / self.unit)
@@ -304,14 +305,14 @@ def _is_shiny(region, kind, finish, rows, rough):
         if s == 0 or kind[s] == LAMP:
             continue
         row = rows[finish[s]]
-        out[i] = kind[s] == GLASS or kind[s] == WATER or rough[i] < np.float32(0.26) or row[_METAL] > np.float32(0.2)
+        out[i] = kind[s] == GLASS or kind[s] == WATER or rough[i] < np.float32(0.16) or row[_METAL] > np.float32(0.2)
     return out
 
 
 @njit(cache=True, nogil=True)
 def _compose(
     region, view, normal, bent, albedo, rough, relief, cavity, seen, light, finish, rows, kind, emission, sun, sun_lux,
-    sky, cover, seed, out,
+    sky, cover, seed, shiny, out,
 ):  # fmt: skip
     """Diffuse layers, lamps that are seen, the sky, and the sun's highlight (GGX, Walter et al., EGSR 2007)."""
     tint = np.zeros(3, np.float32)
@@ -328,15 +329,18 @@ def _compose(
             out[i, k] = albedo[i, k]
         if kind[s] == LAMP:
             for k in range(3):
-                out[i, _LAMPS + k] = emission[s, k] + albedo[i, k] * inverse_pi * light[i, k]
-            continue
+                out[i, _LAMPS + k] = emission[s, k]
         if kind[s] == GLASS:
             continue
         mx, my, mz = bent[i, 0], bent[i, 1], bent[i, 2]
         towards = -(view[i, 0] * mx + view[i, 1] * my + view[i, 2] * mz)
         towards = max(towards, np.float32(0.02))
         metal = row[_METAL]
-        keep = (np.float32(1) - fresnel_dielectric(towards, row[_F0])) * (np.float32(1) - metal)
+        keep = np.float32(1) - metal
+        if shiny[i]:
+            # A rough surface mirrors less at a glancing view than a smooth one (after Lagarde, 2011).
+            gloss = max(np.float32(1) - np.float32(np.sqrt(rough[i])), row[_F0])
+            keep *= np.float32(1) - row[_F0] - (gloss - row[_F0]) * (np.float32(1) - towards) ** 5
         through = row[_TRANSLUCENT]
         cosine = mx * sun[0] + my * sun[1] + mz * sun[2]
         geometric = normal[i, 0] * sun[0] + normal[i, 1] * sun[1] + normal[i, 2] * sun[2]
@@ -352,7 +356,7 @@ def _compose(
             colour = albedo[i, k]
             out[i, _SUN + k] = colour * lit * sun_lux[k] * inverse_pi * keep
             out[i, _SKY + k] = colour * light[i, k] * dim
-            out[i, _LAMPS + k] = colour * light[i, 12 + k] * dim
+            out[i, _LAMPS + k] += colour * light[i, 12 + k] * dim
             for g in range(3):
                 out[i, _BOUNCE + 3 * g + k] = colour * light[i, 3 + 3 * g + k] * dim
         if seen[i] <= 0 or cosine <= 0 or geometric <= 0:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
 
@@ -66,7 +67,21 @@ class Picture:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
         light = self._traced.layers[:, 3:]
         radiance = light.reshape(len(light), -1, 3).sum(axis=1)
-        return develop(self.structure.fragments, self.structure.size, radiance, self._development)
+        settings = replace(self._development, illuminant=self._illuminant())
+        return develop(self.structure.fragments, self.structure.size, radiance, settings)
+
+    def _illuminant(self) -> tuple[float, float, float]:
+        """Colour of the light: half what falls outdoors, half what falls on the surfaces shown."""
+        layers, fragments = self._traced.layers[::17], self.structure.fragments
+        matt = (fragments.region[::17] > 0) & (layers[:, :3].min(axis=1) > 0.01)
+        outdoors = np.array(self._development.illuminant)
+        outdoors = outdoors / max(outdoors.sum(), 1e-9)
+        if not matt.any():
+            return tuple(outdoors.tolist())
+        # Everything but mirrored and emitted light, over what it fell on.
+        fallen = layers[matt, 3:21].reshape(-1, 6, 3).sum(axis=1) / layers[matt, :3]
+        fallen = np.minimum(fallen, np.percentile(fallen, 95)).mean(axis=0)
+        return tuple((outdoors + fallen / max(fallen.sum(), 1e-9)).tolist())
 
     @cached_property
     def developed(self) -> np.ndarray:

@@ -20,8 +20,8 @@ from irodori.scene.laying import laying_axes, narrow_surfaces
 from irodori.scene.missing_rooms import missing_rooms
 from irodori.scene.solids import solids_from_structure
 
-LAMP_KELVIN = 2900.0
-LAMP_FLUX = 4000.0
+LAMP_KELVIN = 3100.0
+LAMP_FLUX = 6000.0
 """lm of a lamp with 0.3 m² of luminous surface; more or less with its size."""
 
 
