@@ -18,6 +18,7 @@ from irodori.scene.assign import all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail
 from irodori.scene.laying import laying_axes, narrow_surfaces
 from irodori.scene.missing_rooms import missing_rooms
+from irodori.scene.unshade import unshaded_colours
 from irodori.scene.solids import solids_from_structure
 
 LAMP_KELVIN = 3100.0
@@ -78,6 +79,8 @@ def dress(
     rows = np.stack([f.row for f in chosen])
 
     table = all_surfaces(structure)
+    if structure.mesh is None:
+        table = table.assign(colour=unshaded_colours(table))
     tint = np.full((count, 3), 0.5, np.float32)
     tint[table["id"].to_numpy()] = np.array([list(c) for c in table["colour"]], np.float32)
     kind = rows[finish_of, SLOT["kind"]]

@@ -1,4 +1,7 @@
-"""Triangles for light transport from a structure that has no model."""
+"""Triangles for light transport from a structure that has no model.
+
+What pixels show always comes from the region map; these solids only cast shadows, bounce light and are mirrored.
+"""
 
 from __future__ import annotations
 
@@ -7,6 +10,98 @@ import numpy as np
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 
+THICKNESS = {"wall": 0.25, "roof": 0.2, "slab": 0.2, "soffit": 0.15, "ceiling": 0.15, "column": 0.15}
+"""How deep a surface is closed away from the camera, m."""
+
+ROOM_DEPTH = 3.0
+"""Where glazing is closed, m behind it, so that no sun passes through a building."""
+
+REACH = 400.0
+
 
 def solids_from_structure(structure: Structure) -> Mesh:
-    raise NotImplementedError
+    """Planes inside region outlines, given thickness away from the camera, on a wide lowest level.
+
+    Surface ids are those of the structure; closing faces of glazing get one id more than the largest.
+    """
+    import cv2
+
+    regions = structure.regions
+    table = structure.surfaces
+    behind = int(table["id"].max()) + 1
+    soups, ids = [], []
+    for row in table.itertuples():
+        normal = np.array([row.nx, row.ny, row.nz])
+        found = np.nonzero(regions == row.id) if row.area_px > 0 else ((), ())
+        if len(found[0]) < 6:
+            continue
+        y0, y1, x0, x1 = found[0].min(), found[0].max() + 1, found[1].min(), found[1].max() + 1
+        mask = np.pad((regions[y0:y1, x0:x1] == row.id).astype(np.uint8), 2)
+        # A pixel of overlap, so that no light leaks through the joints.
+        mask = cv2.dilate(mask, np.ones((3, 3), np.uint8))
+        flat = _triangulate(mask)
+        if not len(flat):
+            continue
+        points = flat.reshape(-1, 2) + [x0 - 1.5, y0 - 1.5]
+        soup = _on_plane(structure, points, normal, row.offset).reshape(-1, 3, 3)
+        soups.append(soup)
+        ids.append(np.full(len(soup), row.id))
+        depth = ROOM_DEPTH if row.role == "glazing" else THICKNESS.get(row.role, 0.0)
+        if depth:
+            soups.append(soup - normal * depth)
+            ids.append(np.full(len(soup), behind if row.role == "glazing" else row.id))
+    _add_lowest_level(structure, soups, ids)
+    if not soups:
+        return Mesh(np.zeros((0, 3, 3), np.float32), np.zeros(0, np.int32))
+    return Mesh(np.concatenate(soups).astype(np.float32), np.concatenate(ids).astype(np.int32))
+
+
+def _triangulate(mask: np.ndarray) -> np.ndarray:
+    """Triangles (T, 3, 2) px over a mask, outlines simplified to under a pixel."""
+    import cv2
+    import mapbox_earcut
+
+    contours, tree = cv2.findContours(mask, cv2.RETR_CCOMP, cv2.CHAIN_APPROX_NONE)
+    out = []
+    for index, contour in enumerate(contours):
+        if tree[0][index][3] >= 0:
+            continue
+        rings = [contour]
+        child = tree[0][index][2]
+        while child >= 0:
+            rings.append(contours[child])
+            child = tree[0][child][0]
+        rings = [cv2.approxPolyDP(r, 0.8, True)[:, 0].astype(np.float64) for r in rings]
+        rings = [r for r in rings if len(r) >= 3]
+        if not rings:
+            continue
+        points = np.concatenate(rings)
+        ends = np.cumsum([len(r) for r in rings]).astype(np.uint32)
+        index_list = mapbox_earcut.triangulate_float64(points, ends)
+        out.append(points[index_list].reshape(-1, 3, 2))
+    return np.concatenate(out) if out else np.zeros((0, 3, 2))
+
+
+def _on_plane(structure: Structure, points: np.ndarray, normal: np.ndarray, offset: float) -> np.ndarray:
+    origins, directions = structure.camera.rays(points[:, 0], points[:, 1])
+    cosine = directions @ normal
+    towards = offset - origins @ normal
+    depth = towards / np.where(np.abs(cosine) < 1e-5, -1e-5, cosine)
+    depth = np.where((depth < 0.02) | (depth > 900.0), 900.0, depth)
+    return origins + directions * depth[:, None]
+
+
+def _add_lowest_level(structure: Structure, soups: list, ids: list) -> None:
+    """Ground or water goes on beside and behind the camera."""
+    table = structure.surfaces
+    level = table[(table["nz"] > 0.98) & table["role"].isin(["paving", "lawn", "water", "ground", "floor", "slab"])]
+    level = level[level["area_px"] > 0.01 * structure.regions.size]
+    if not len(level):
+        return
+    row = level.loc[level["offset"].idxmin()]
+    x, y, _ = structure.camera.position
+    z = float(row["offset"]) - 0.03
+    r = REACH
+    corners = np.array([[x - r, y - r, z], [x + r, y - r, z], [x + r, y + r, z], [x - r, y + r, z]])
+    soups.append(corners[[[0, 1, 2], [0, 2, 3]]])
+    ids.append(np.full(2, int(row["id"])))

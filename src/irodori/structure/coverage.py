@@ -1,0 +1,128 @@
+"""Mixing weights at borders, from the capture's own anti-aliasing."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from irodori.core.fragments import Fragments
+
+LONGEST_RUN = 5
+
+
+@njit(cache=True)
+def _unlike(image, mean, y, x, label):
+    total = 0.0
+    for k in range(3):
+        total += abs(float(image[y, x, k]) - mean[label, k])
+    return total
+
+
+@njit(cache=True)
+def _crest(image, labels, mean, y, x, dy, dx):
+    """Where the border to the neighbour at (dy, dx) lies, in pixels from this pixel's centre; 9 if it cannot be told.
+
+    The mixed pixels on both sides are followed until each region shows its pure colour. Where the mix is darker than
+    both regions a line was drawn, and its centre is the border; else the mix itself gives the place.
+    """
+    height, width = labels.shape
+    a, b = labels[y, x], labels[y + dy, x + dx]
+    # First pure pixel on each side.
+    low = 0
+    while low > -LONGEST_RUN:
+        py, px = y + dy * low, x + dx * low
+        if py < 0 or px < 0 or py >= height or px >= width or labels[py, px] != a:
+            break
+        if _unlike(image, mean, py, px, a) < 14:
+            break
+        low -= 1
+    high = 1
+    while high < LONGEST_RUN + 1:
+        py, px = y + dy * high, x + dx * high
+        if py < 0 or px < 0 or py >= height or px >= width or labels[py, px] != b:
+            break
+        if _unlike(image, mean, py, px, b) < 14:
+            break
+        high += 1
+    if high - low - 1 > LONGEST_RUN:
+        return 9.0
+    if high - low == 1:
+        return 0.5
+    bright_a = mean[a, 0] + mean[a, 1] + mean[a, 2]
+    bright_b = mean[b, 0] + mean[b, 1] + mean[b, 2]
+    dark = 1e9
+    for s in range(low + 1, high):
+        py, px = y + dy * s, x + dx * s
+        dark = min(dark, float(image[py, px, 0]) + float(image[py, px, 1]) + float(image[py, px, 2]))
+    if dark < min(bright_a, bright_b) - 24:
+        total, moment = 0.0, 0.0
+        for s in range(low + 1, high):
+            py, px = y + dy * s, x + dx * s
+            value = float(image[py, px, 0]) + float(image[py, px, 1]) + float(image[py, px, 2])
+            base = bright_a if labels[py, px] == a else bright_b
+            k = min(max((base - value) / max(base - dark, 1.0), 0.0), 1.0)
+            total += k
+            moment += k * s
+        return moment / total if total > 0 else 9.0
+    square = 0.0
+    for k in range(3):
+        square += (mean[b, k] - mean[a, k]) ** 2
+    if square < 100:
+        return 9.0
+    covered = 0.0
+    for s in range(low + 1, high):
+        py, px = y + dy * s, x + dx * s
+        dot = 0.0
+        for k in range(3):
+            dot += (float(image[py, px, k]) - mean[a, k]) * (mean[b, k] - mean[a, k])
+        covered += min(max(dot / square, 0.0), 1.0)
+    return high - 0.5 - covered
+
+
+@njit(cache=True)
+def _weights(image, labels, mean, second, share):
+    """The second region of each border pixel and its share, 0 … 0.5."""
+    height, width = labels.shape
+    for y in range(height):
+        for x in range(width):
+            best = 0.0
+            for dy, dx in ((0, 1), (0, -1), (1, 0), (-1, 0)):
+                ny, nx = y + dy, x + dx
+                if ny < 0 or nx < 0 or ny >= height or nx >= width or labels[ny, nx] == labels[y, x]:
+                    continue
+                cover = min(max(0.5 - _crest(image, labels, mean, y, x, dy, dx), 0.0), 0.5)
+                if cover > best:
+                    best = cover
+                    second[y, x] = labels[ny, nx]
+            share[y, x] = best
+
+
+def border_coverage(encoded: np.ndarray, labels: np.ndarray, mean: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Second region (H, W) int32 and its share (H, W) float32 of each pixel; share 0 inside regions.
+
+    `mean` (R, 3) are the regions' pure colours, 8-bit sRGB.
+    """
+    second = np.zeros(labels.shape, np.int32)
+    share = np.zeros(labels.shape, np.float32)
+    _weights(encoded, labels, mean, second, share)
+    share[share < 1 / 32] = 0
+    return second, share
+
+
+def make_fragments(regions: np.ndarray, second: np.ndarray, share: np.ndarray, depth_of, normals: np.ndarray) -> Fragments:
+    """Fragments from regions and shares.
+
+    `depth_of(region, x, y)` gives depths of planes at picture positions; `normals` (R + 1, 3) by region.
+    """
+    height, width = regions.shape
+    mixed = np.flatnonzero(share.ravel() > 0).astype(np.int32)
+    pixel = np.concatenate([np.arange(height * width, dtype=np.int32), mixed])
+    region = np.concatenate([regions.ravel(), second.ravel()[mixed]]).astype(np.int32)
+    weight = np.concatenate([1 - share.ravel(), share.ravel()[mixed]]).astype(np.float32)
+    order = np.argsort(pixel, kind="stable")
+    pixel, region, weight = pixel[order], region[order], weight[order]
+    y, x = np.divmod(pixel, width)
+    depth = depth_of(region, x + 0.5, y + 0.5).astype(np.float32)
+    return Fragments(
+        pixel, region, weight, depth, normals[region].astype(np.float32), np.full((len(pixel), 2), 0.5, np.float32)
+    )

@@ -1,0 +1,77 @@
+"""Zones of one colour: the seeds of regions."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+TOLERANCE = 3
+"""Steps of 8-bit sRGB by which neighbouring pixels of one zone may differ."""
+
+SMALLEST = 14
+"""Pixels below which a zone is too small to be a seed."""
+
+
+@njit(cache=True)
+def _root(parent, i):
+    while parent[i] != i:
+        parent[i] = parent[parent[i]]
+        i = parent[i]
+    return i
+
+
+@njit(cache=True)
+def _join(image, tolerance, parent):
+    height, width, _ = image.shape
+    for y in range(height):
+        for x in range(width):
+            for dy, dx in ((0, 1), (1, 0)):
+                ny, nx = y + dy, x + dx
+                if ny >= height or nx >= width:
+                    continue
+                if (
+                    abs(int(image[y, x, 0]) - int(image[ny, nx, 0])) > tolerance
+                    or abs(int(image[y, x, 1]) - int(image[ny, nx, 1])) > tolerance
+                    or abs(int(image[y, x, 2]) - int(image[ny, nx, 2])) > tolerance
+                ):
+                    continue
+                a, b = _root(parent, y * width + x), _root(parent, ny * width + nx)
+                if a != b:
+                    parent[max(a, b)] = min(a, b)
+    for i in range(len(parent)):
+        parent[i] = _root(parent, i)
+
+
+def flat_zones(encoded: np.ndarray, ink: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Connected zones of nearly one colour.
+
+    Parameters
+    ----------
+    encoded
+        (H, W, 3) uint8 sRGB.
+    ink
+        (H, W) bool: drawn lines, which are never seeds.
+
+    Returns
+    -------
+    labels
+        (H, W) int32: 1 … for seeds, 0 where undecided.
+    small
+        (H, W) bool: pixels of zones too small to be seeds.
+    """
+    height, width = ink.shape
+    parent = np.arange(height * width, dtype=np.int32)
+    _join(encoded, TOLERANCE, parent)
+    _, zone, area = np.unique(parent, return_inverse=True, return_counts=True)
+    zone = zone.reshape(height, width)
+    inked = np.bincount(zone.ravel(), ink.ravel(), minlength=len(area)) / area
+    # A seed has an inside: two by two pixels fit somewhere.
+    core = np.zeros(len(area), bool)
+    same = np.ones((height, width), bool)
+    same[:, :-1] &= zone[:, 1:] == zone[:, :-1]
+    same[:-1] &= zone[1:] == zone[:-1]
+    core[np.unique(zone[same])] = True
+    seed = (area >= SMALLEST) & core & (inked < 0.5)
+    order = np.cumsum(seed) * seed
+    labels = order[zone].astype(np.int32)
+    return labels, (labels == 0) & ~ink

@@ -1,0 +1,130 @@
+"""From seeds to regions that fill the picture, with the border on the crest of the drawn line or the colour step."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+LEVELS = 256
+
+
+@njit(cache=True)
+def _flood(image, labels, mean, darkest):
+    """Priority flood: each region climbs from its own colour towards the ink; regions meet on the crest.
+
+    A pixel's height for a region is how far its colour has gone from the region's mean towards the line's colour.
+    """
+    height, width = labels.shape
+    count = height * width
+    following = np.full(count * 2, -1, np.int64)
+    pixel_of = np.empty(count * 2, np.int32)
+    label_of = np.empty(count * 2, np.int32)
+    head = np.full(LEVELS, -1, np.int64)
+    tail = np.full(LEVELS, -1, np.int64)
+    used = 0
+    offered = np.zeros(count, np.int32)
+    for y in range(height):
+        for x in range(width):
+            if labels[y, x] == 0:
+                continue
+            used = _offer(image, labels, mean, darkest, y, x, 0, following, pixel_of, label_of, head, tail, used, offered)
+    level = 0
+    while level < LEVELS:
+        entry = head[level]
+        if entry < 0:
+            level += 1
+            continue
+        head[level] = following[entry]
+        p = pixel_of[entry]
+        y, x = p // width, p % width
+        if labels[y, x] != 0:
+            continue
+        labels[y, x] = label_of[entry]
+        used = _offer(image, labels, mean, darkest, y, x, level, following, pixel_of, label_of, head, tail, used, offered)
+
+
+@njit(cache=True)
+def _offer(image, labels, mean, darkest, y, x, level, following, pixel_of, label_of, head, tail, used, offered):
+    height, width = labels.shape
+    own = labels[y, x]
+    for dy, dx in ((0, 1), (1, 0), (0, -1), (-1, 0)):
+        ny, nx = y + dy, x + dx
+        if ny < 0 or nx < 0 or ny >= height or nx >= width or labels[ny, nx] != 0:
+            continue
+        p = ny * width + nx
+        if offered[p] >= 4 or used >= len(pixel_of):
+            continue
+        away, span = 0.0, 0.0
+        for k in range(3):
+            away += abs(float(image[ny, nx, k]) - mean[own, k])
+            span += abs(darkest[k] - mean[own, k])
+        rise = int(min(away / (span + 30.0), 1.0) * (LEVELS - 2))
+        at = max(level, rise)
+        pixel_of[used] = p
+        label_of[used] = own
+        following[used] = -1
+        if head[at] < 0:
+            head[at] = used
+        else:
+            following[tail[at]] = used
+        tail[at] = used
+        offered[p] += 1
+        used += 1
+    return used
+
+
+def zone_means(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
+    """Mean 8-bit sRGB colour of each label, (L + 1, 3) float64."""
+    flat = labels.ravel()
+    count = np.maximum(np.bincount(flat), 1)
+    return np.stack([np.bincount(flat, encoded[..., k].ravel()) / count for k in range(3)], axis=1)
+
+
+def ink_colour(encoded: np.ndarray, ink: np.ndarray) -> np.ndarray:
+    """The colour of drawn lines, (3,): the darkest tenth of what was found; black when nothing was."""
+    if ink.sum() < 50:
+        return np.zeros(3)
+    return np.percentile(encoded[ink].astype(float), 10, axis=0)
+
+
+def grow_regions(encoded: np.ndarray, labels: np.ndarray, ink: np.ndarray) -> np.ndarray:
+    """Fill the picture from seed `labels` (H, W)."""
+    from scipy import ndimage
+
+    filled = labels.astype(np.int32).copy()
+    _flood(encoded, filled, zone_means(encoded, labels), ink_colour(encoded, ink))
+    if (filled == 0).any() and filled.any():
+        nearest = ndimage.distance_transform_edt(filled == 0, return_distances=False, return_indices=True)
+        filled = filled[tuple(nearest)]
+    return filled
+
+
+def gather_planting(encoded: np.ndarray, labels: np.ndarray, small: np.ndarray, sky: int) -> tuple[np.ndarray, list[int]]:
+    """Dense areas of small green fragments become one region each.
+
+    Returns the labels with these regions appended, and their ids.
+    """
+    import cv2
+
+    signed = encoded.astype(np.int16)
+    green = (signed[..., 1] > signed[..., 0] + 6) & (signed[..., 1] > signed[..., 2] + 14)
+    area = np.bincount(labels.ravel())
+    bits = small | ((labels > 0) & (area[labels] < 260))
+    leafy = (green & bits).astype(np.uint8)
+    dense = cv2.boxFilter(leafy.astype(np.float32), -1, (9, 9)) > 0.22
+    # A lawn's edge is green too, but a line, not a cloud.
+    core = cv2.morphologyEx(dense.astype(np.uint8), cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))
+    # Leaves at the rim of a crown stand free of it.
+    grown = cv2.dilate(core, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (31, 31)))
+    _, parts = cv2.connectedComponents(grown, connectivity=8)
+    out, ids = labels.copy(), []
+    top = int(labels.max())
+    for part in range(1, int(parts.max()) + 1):
+        near_core = cv2.dilate(((parts == part) & (core > 0)).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+        mask = (parts == part) & (labels != sky) & (leafy.astype(bool) | (bits & near_core))
+        if mask.sum() < 120:
+            continue
+        top += 1
+        out[mask] = top
+        ids.append(top)
+    return out, ids

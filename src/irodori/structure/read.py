@@ -1,0 +1,279 @@
+"""Reading the structure of a capture."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from irodori.core.camera import Camera
+from irodori.core.capture import Capture
+from irodori.core.colour import decode_srgb, encode_srgb
+from irodori.core.errors import StructureError
+from irodori.core.progress import Progress, report
+from irodori.core.structure import STRUCTURE_COLUMNS, Structure
+from irodori.structure.cache import cached_structure, keep_structure
+from irodori.structure.coverage import border_coverage, make_fragments
+from irodori.structure.flat_zones import flat_zones
+from irodori.structure.from_passes import structure_from_passes
+from irodori.structure.grow import gather_planting, grow_regions, zone_means
+from irodori.structure.ink import find_ink
+from irodori.structure.lines import find_segments
+from irodori.structure.offsets import solve_offsets
+from irodori.structure.orientation import (
+    LEVEL,
+    border_evidence,
+    choose_planes,
+    measure_regions,
+)
+from irodori.structure.roles import guess_roles
+from irodori.structure.vanishing import PRIOR_FOCAL, Frame, estimate_frame
+
+EYE_HEIGHT = 1.6
+FARTHEST = 900.0
+MOST_REGIONS = 4000
+
+
+def read_structure(
+    capture: Capture, *, eye_height: float | None = None, cache: bool = True, progress: Progress | None = None
+) -> Structure:
+    """Read the structure of a capture: exact when passes or a model came with it, else from its pixels.
+
+    Parameters
+    ----------
+    capture
+        From `open_capture` or a model's view.
+    eye_height
+        Height of the camera over the ground, m, which gives pixels their scale; None takes 1.6 m, or typical
+        storey heights in views from above.
+    cache
+        Keep the reading in the user's cache folder, by the capture's content.
+
+    Raises
+    ------
+    StructureError
+        When there is nothing to read.
+    """
+    if capture.exact is not None:
+        return capture.exact
+    if eye_height is not None and not 0.05 <= eye_height <= 2000:
+        raise StructureError(f"An eye height of {eye_height} m is not plausible; give metres above the ground")
+    key = f"{capture.digest}-{eye_height or 0:.3f}-{capture.north:.2f}"
+    structure = cached_structure(key) if cache else None
+    if structure is None:
+        if "depth" in capture.passes:
+            structure = structure_from_passes(capture)
+        else:
+            structure = _read_pixels(capture, eye_height, progress)
+        if cache:
+            keep_structure(key, structure)
+    origin = {**capture.origin, "eye_height": eye_height}
+    return replace(structure, image=capture.image, origin=origin)
+
+
+def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress | None) -> Structure:
+    encoded = np.rint(encode_srgb(capture.image) * 255).astype(np.uint8)
+    height, width = encoded.shape[:2]
+    report(progress, "Reading regions", 0.0)
+    labels, pure, sky, planting = find_regions(encoded)
+    report(progress, "Reading lines and camera", 0.4)
+    segments = find_segments(encoded)
+    frame = estimate_frame(segments, (width, height))
+    notes = []
+    if frame is None or frame.share < 0.25:
+        notes.append("The lines do not tell the camera; a level view of normal width is assumed")
+        frame = _level_frame(segments, width)
+    elif not frame.observed:
+        notes.append("The focal length cannot be seen in this view; a normal lens is assumed")
+    frame = _world_frame(frame)
+    camera = _camera(frame, (width, height))
+    report(progress, "Reading planes", 0.6)
+    colour = zone_means(encoded, np.where(pure, labels, 0))
+    colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
+    regions = measure_regions(labels, colour)
+    evidence, loose = border_evidence(labels, segments, frame.label)
+    kinds, normals, sure = choose_planes(regions, camera, evidence, loose, segments, sky, planting)
+    anchor = _ground(regions, kinds, normals, sky)
+    report(progress, "Reading depth", 0.8)
+    distance = solve_offsets(regions, camera, kinds, normals, sky, anchor, eye_height or EYE_HEIGHT)
+    distance = _to_scale(distance, regions, camera, kinds, normals, eye_height, notes)
+    outdoors = bool(sky) and regions.area[sky] > 0.01 * labels.size
+    roles, role_sure = guess_roles(
+        regions, camera, kinds, normals, distance, sky=sky, planting=planting, outdoors=outdoors
+    )
+    return _assemble(
+        capture, camera, frame, regions, segments, encoded, normals, distance, roles, sure * role_sure, sky,
+        tuple(notes),
+    )  # fmt: skip
+
+
+def find_regions(encoded: np.ndarray) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
+    """Regions of a shaded or line capture.
+
+    Returns labels (H, W) from 1, which pixels show their region's pure colour, the sky's label or 0, planting.
+
+    Raises StructureError when there is no region at all.
+    """
+    ink = find_ink(encoded)
+    labels, small = flat_zones(encoded, ink)
+    if labels.max() == 0:
+        labels = np.ones(ink.shape, np.int32)
+    sky = _find_sky(encoded, labels)
+    if sky:  # the sky also shows through foliage, in pieces too small to be seeds
+        mean = zone_means(encoded, labels)[sky]
+        alike = (np.abs(encoded.astype(float) - mean).max(axis=2) < 4) & ~ink
+        holes = np.isin(labels, np.unique(labels[alike & (labels > 0)]))
+        labels = np.where(alike & (holes | (labels == 0)), sky, labels)
+    labels, planting = gather_planting(encoded, labels, small, sky)
+    pure = labels > 0
+    return _compact(grow_regions(encoded, labels, ink), pure, sky, planting)
+
+
+def _compact(labels, pure, sky, planting):
+    used, area = np.unique(labels, return_counts=True)
+    if len(used) > MOST_REGIONS:
+        # A picture this busy is texture, not architecture: keep the largest regions and let them grow.
+        from scipy import ndimage
+
+        kept = used[np.argsort(-area)[:MOST_REGIONS]]
+        lost = ~np.isin(labels, kept)
+        nearest = ndimage.distance_transform_edt(lost, return_distances=False, return_indices=True)
+        labels = labels[tuple(nearest)]
+        used = np.unique(labels)
+    lookup = np.zeros(int(labels.max()) + 1, np.int32)
+    lookup[used] = np.arange(1, len(used) + 1)
+    return (
+        lookup[labels], pure, int(lookup[sky]) if sky else 0,
+        [int(lookup[p]) for p in planting if p < len(lookup) and lookup[p]],
+    )  # fmt: skip
+
+
+def _find_sky(encoded: np.ndarray, labels: np.ndarray) -> int:
+    """The flat background: the largest light or blue zone that reaches the top of the picture."""
+    top = labels[:3].ravel()
+    top = top[top > 0]
+    if not len(top):
+        return 0
+    found, counts = np.unique(top, return_counts=True)
+    mean = zone_means(encoded, labels)
+    for zone in found[np.argsort(-counts)]:
+        red, green, blue = mean[zone]
+        light = min(red, green, blue) > 150
+        bluish = blue >= red - 4 and blue > 90
+        neutral = max(red, green, blue) - min(red, green, blue) < 26
+        if (light and (bluish or neutral)) and (labels == zone).sum() > 0.015 * labels.size:
+            return int(zone)
+    return 0
+
+
+def _level_frame(segments: np.ndarray, width: int) -> Frame:
+    angle = np.radians(35.0)
+    axes = np.array([[np.cos(angle), 0, np.sin(angle)], [-np.sin(angle), 0, np.cos(angle)], [0, -1.0, 0]])
+    return Frame(PRIOR_FOCAL * width, axes, np.full(len(segments), -1), 0.0, False)
+
+
+def _world_frame(frame: Frame) -> Frame:
+    """The same frame with its first axis east and its second north, so turned that the view heads nearest north."""
+    a, b, up = frame.axes
+    if np.cross(a, b) @ up < 0:
+        b = -b
+    turns = [(a, b, False), (b, -a, True), (-a, -b, False), (-b, a, True)]
+    east, north, swapped = max(turns, key=lambda t: t[1][2])
+    label = np.where(frame.label == 0, 1, np.where(frame.label == 1, 0, frame.label)) if swapped else frame.label
+    return replace(frame, axes=np.stack([east, north, up]), label=label)
+
+
+def _camera(frame: Frame, size: tuple[int, int]) -> Camera:
+    """The camera over the world's origin."""
+    matrix = np.array([[frame.focal, 0, size[0] / 2], [0, frame.focal, size[1] / 2], [0, 0, 1.0]])
+    return Camera(matrix, frame.axes.T.copy(), np.array([0.0, 0.0, EYE_HEIGHT]), "perspective", size)
+
+
+def _ground(regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> int:
+    """The level region that things stand on: large, low, and dry if there is a dry one."""
+    level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area > 0))
+    level = level[level != sky]
+    if not len(level):
+        rest = regions.area.copy()
+        rest[[0, sky]] = 0
+        return int(rest.argmax())
+    colour = regions.colour[level]
+    wet = colour[:, 2] > colour[:, 0] + 12
+    score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / regions.labels.shape[0])
+    return int(level[score.argmax()])
+
+
+def _to_scale(distance, regions, camera, kinds, normals, eye_height, notes) -> np.ndarray:
+    """From above, an eye height says nothing: take typical heights of walls instead."""
+    if eye_height is not None:
+        return distance
+    pitch = np.degrees(np.arcsin(np.clip(camera.rotation[2, 2], -1, 1)))
+    if pitch > -12:
+        return distance
+    heights, weights = [], []
+    for region in np.flatnonzero((np.abs(normals[:, 2]) < 0.1) & (regions.area > 150)):
+        rays = camera.rays(*regions.pixels[region].T)[1].astype(float)
+        z = (rays * (distance[region] / np.maximum(-(rays @ normals[region]), 1e-4))[:, None])[:, 2]
+        heights.append(np.ptp(z))
+        weights.append(regions.area[region])
+    if not heights:
+        return distance
+    order = np.argsort(heights)
+    running = np.cumsum(np.array(weights)[order])
+    typical = np.array(heights)[order][np.searchsorted(running, 0.6 * running[-1])]
+    notes.append("Seen from above: scaled so that typical walls are 3.4 m high; give the eye height to be exact")
+    return distance * float(np.clip(3.4 / max(typical, 1e-3), 0.05, 200.0))
+
+
+def _assemble(
+    capture, camera, frame, regions, segments, encoded, normals, distance, roles, sure, sky, notes
+) -> Structure:
+    import pandas as pd
+
+    height, width = encoded.shape[:2]
+    ground = [r for r, role in enumerate(roles) if role in ("paving", "lawn", "floor", "slab", "ground") and normals[r][2] > 0.9]
+    biggest = max(ground, key=lambda r: regions.area[r]) if ground else None
+    eye = float(distance[biggest]) if biggest is not None else EYE_HEIGHT
+    camera = replace(camera, position=np.array([0.0, 0.0, eye]))
+    second, share = border_coverage(encoded, regions.labels, regions.colour)
+    # From here on the sky is 0.
+    ids = np.arange(len(regions.area), dtype=np.int32)
+    if sky:
+        ids[sky] = 0
+    final_normals = normals.copy()
+    final_normals[sky if sky else 0] = 0
+    final_normals[0] = 0
+
+    def depth_of(region, x, y):
+        depth = np.full(len(region), np.inf, np.float32)
+        solid = np.flatnonzero(region > 0)
+        rays = camera.rays(x[solid], y[solid])[1]
+        cosine = -(rays * final_normals[region[solid]]).sum(axis=1)
+        depth[solid] = np.clip(distance[region[solid]] / np.maximum(cosine, 1e-5), 0.05, FARTHEST)
+        return depth
+
+    region_map = ids[regions.labels]
+    fragments = make_fragments(region_map, ids[second], share, depth_of, final_normals)
+    ys, xs = np.mgrid[0:height, 0:width]
+    depth = depth_of(region_map.ravel(), xs.ravel() + 0.5, ys.ravel() + 0.5).reshape(height, width)
+    rows = []
+    for region in range(1, len(regions.area)):
+        if region == sky or regions.area[region] == 0:
+            continue
+        n = final_normals[region]
+        rows.append({
+            "id": region, "role": roles[region], "name": "", "material": "",
+            "colour": tuple(float(c) for c in decode_srgb(regions.colour[region] / 255.0)), "opacity": 1.0,
+            "nx": n[0], "ny": n[1], "nz": n[2], "offset": float(n @ camera.position - distance[region]),
+            "area_px": int(regions.area[region]), "confidence": float(sure[region]),
+        })  # fmt: skip
+    table = pd.DataFrame(rows, columns=list(STRUCTURE_COLUMNS))
+    weight = table["area_px"].to_numpy(float)
+    confidence = float(np.average(table["confidence"], weights=weight)) * (0.4 + 0.6 * frame.share) if len(table) else 0.0
+    vanishing = (np.linalg.inv(camera.rotation) @ frame.axes.T).T
+    return Structure(
+        camera=camera, regions=region_map, depth=depth, normal=final_normals[region_map].astype(np.float32),
+        fragments=fragments, lines=segments.astype(np.float32), surfaces=table, confidence=confidence,
+        kind=capture.kind, vanishing=vanishing, digest=capture.digest, notes=(*capture.removed, *notes),
+        north=capture.north,
+    )  # fmt: skip
