@@ -19,6 +19,9 @@ from irodori.engine.surface_look import look_at_surfaces
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables
 from irodori.finishes.slots import SLOT
 
+WAVE_LEAN = np.float32(0.11)
+"""Mean slope of the ripples, radians."""
+
 _F0, _METAL = SLOT["f0"], SLOT["metalness"]
 
 
@@ -176,8 +179,11 @@ def _outgoing(
                 radiance[i, 3 * g + k] = reflect * value * cavity[i]
             radiance[i, k] += reflect * facing * sun_lux[k]
         if kind[s] == WATER:
-            mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz), np.float32(0.02))
-            sky_with_clouds(sky, dx, dy, -dz, sun, sun_lux, cover, seed, tint)
+            # At grazing angles the waves that show are those that lean towards the viewer: they mirror higher sky.
+            mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz) + WAVE_LEAN, np.float32(0.02))
+            up = abs(dz) + np.float32(2) * WAVE_LEAN
+            flat = np.float32(np.sqrt(max(np.float32(1) - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6))))
+            sky_with_clouds(sky, dx * flat, dy * flat, min(up, np.float32(1)), sun, sun_lux, cover, seed, tint)
             for k in range(3):
                 radiance[i, 3 + k] += mirror * tint[k]
         veil = np.float32(1) - np.float32(np.exp(-haze * distance[i]))

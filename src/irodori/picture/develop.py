@@ -12,6 +12,7 @@ import numpy as np
 
 from irodori.core.colour import encode_srgb, luminance
 from irodori.core.fragments import Fragments
+from irodori.picture.joints import joint_depth
 
 CONTRAST = 1.28
 SHOULDER = 1.06
@@ -75,7 +76,9 @@ def spread_glare(picture: np.ndarray, limit: float) -> np.ndarray:
     return cv2.resize(veil, (width, height), interpolation=cv2.INTER_LINEAR)
 
 
-def develop(fragments: Fragments, size: tuple[int, int], radiance: np.ndarray, settings: Development) -> np.ndarray:
+def develop(
+    fragments: Fragments, size: tuple[int, int], radiance: np.ndarray, settings: Development, loose: np.ndarray
+) -> np.ndarray:
     """Develop a picture.
 
     Parameters
@@ -84,6 +87,8 @@ def develop(fragments: Fragments, size: tuple[int, int], radiance: np.ndarray, s
         Edge coverage, (width, height).
     radiance
         (N, 3) float32, scene light of each fragment in any unit.
+    loose
+        (S,) bool by surface id: planting, which has no joints.
 
     Returns
     -------
@@ -94,7 +99,9 @@ def develop(fragments: Fragments, size: tuple[int, int], radiance: np.ndarray, s
     exposed = radiance * (np.float32(factor) * balance)
     veil = spread_glare(fragments.resolve(exposed, size), 24.0).reshape(-1, 3)
     exposed += (veil[fragments.pixel] - exposed) * np.float32(GLARE)
-    return fragments.resolve(encode_srgb(_film(exposed)), size)
+    colours = encode_srgb(_film(exposed))
+    depth = joint_depth(fragments, colours, size, loose)
+    return np.clip(fragments.resolve(colours, size) - depth[..., None], 0.0, 1.0)
 
 
 def _film(exposed: np.ndarray) -> np.ndarray:

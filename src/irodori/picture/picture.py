@@ -57,8 +57,8 @@ class Picture:
         (H, W, 3) uint8, sRGB.
     """
 
-    def __init__(self, structure: Structure, traced: Traced, development: Development, recipe: dict) -> None:
-        self.structure, self.recipe = structure, recipe
+    def __init__(self, structure: Structure, traced: Traced, development: Development, recipe: dict, carried=None) -> None:
+        self.structure, self.recipe, self._carried = structure, recipe, carried
         self._traced, self._development = traced, development
         self.layers = Layers(structure, traced)
 
@@ -68,7 +68,11 @@ class Picture:
         light = self._traced.layers[:, 3:]
         radiance = light.reshape(len(light), -1, 3).sum(axis=1)
         settings = replace(self._development, illuminant=self._illuminant())
-        return develop(self.structure.fragments, self.structure.size, radiance, settings)
+        table = self.structure.surfaces
+        loose = np.zeros(int(self.structure.fragments.region.max(initial=0)) + 1, bool)
+        loose[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
+        developed = develop(self.structure.fragments, self.structure.size, radiance, settings, loose)
+        return developed if self._carried is None else np.clip(developed * self._carried[..., None], 0, 1)
 
     def _illuminant(self) -> tuple[float, float, float]:
         """Colour of the light: half what falls outdoors, half what falls on the surfaces shown."""

@@ -9,6 +9,7 @@ from irodori.core.errors import IrodoriError, unknown_name
 from irodori.core.progress import Progress
 from irodori.core.scene import Scene, SkyDome
 from irodori.engine.trace import EFFORTS, Quality, trace
+from irodori.picture.carried_lines import carried_lines
 from irodori.picture.develop import Development
 from irodori.picture.picture import Picture
 
@@ -43,7 +44,8 @@ def render(scene: Scene, quality: Quality = "review", *, progress: Progress | No
         "quality": quality,
         "bits": 8,
     }
-    return Picture(scene.structure, traced, development, recipe)
+    carried = carried_lines(scene.structure, scene.as_found)
+    return Picture(scene.structure, traced, development, recipe, carried)
 
 
 def illuminant(dome: SkyDome) -> np.ndarray:

@@ -14,12 +14,16 @@ from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Schedule, read_schedule
 from irodori.finishes.slots import KINDS, SLOT
 from irodori.light import make_light
+from irodori.scene import far_shore
 from irodori.scene.assign import all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail
 from irodori.scene.laying import laying_axes, narrow_surfaces
 from irodori.scene.missing_rooms import missing_rooms
 from irodori.scene.unshade import unshaded_colours
 from irodori.scene.solids import solids_from_structure
+
+OUTDOORS = 0.02
+"""Share of sky in the view from which it is outdoors."""
 
 LAMP_KELVIN = 3100.0
 LAMP_FLUX = 6000.0
@@ -64,6 +68,8 @@ def dress(
     mesh = structure.mesh or solids_from_structure(structure)
     count = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0))) + 1
 
+    mesh, shore = with_far_shore(structure, mesh, lit, count)
+    count += shore
     chosen, finish_of = [FINISHES["as found"]], np.zeros(count, np.int32)
     index: dict = {FINISHES["as found"].model_dump_json(): 0}
     narrow = narrow_surfaces(mesh, count)
@@ -83,6 +89,8 @@ def dress(
         table = table.assign(colour=unshaded_colours(table))
     tint = np.full((count, 3), 0.5, np.float32)
     tint[table["id"].to_numpy()] = np.array([list(c) for c in table["colour"]], np.float32)
+    if shore:
+        tint[count - 1] = far_shore.COLOUR
     kind = rows[finish_of, SLOT["kind"]]
     luminance_of = lamp_luminance(mesh, kind == KINDS.index("lamp"))
     colour = np.tile(blackbody_rgb(LAMP_KELVIN), (count, 1))
@@ -96,6 +104,17 @@ def dress(
         unmatched=tuple(unmatched),
         recipe={"finishes": schedule.text, "light": lit.parameters, "seed": seed},
     )  # fmt: skip
+
+
+def with_far_shore(structure: Structure, mesh: Mesh, light: Light, surface: int) -> tuple[Mesh, int]:
+    """The mesh with a tree line behind the camera as `surface`, where the view is outdoors; and whether one was added."""
+    if (structure.regions == 0).mean() < OUTDOORS:
+        return mesh, 0
+    trees = far_shore.far_shore(structure.camera, light.dome.sun_direction, mesh)
+    if not len(trees):
+        return mesh, 0
+    added = np.full(len(trees), surface, np.int32)
+    return Mesh(np.concatenate([mesh.triangles, trees]), np.concatenate([mesh.surface, added])), 1
 
 
 def lamp_luminance(mesh: Mesh, is_lamp: np.ndarray) -> np.ndarray:

@@ -18,6 +18,15 @@ ROOM_DEPTH = 3.0
 
 REACH = 400.0
 
+SMALLEST = 48
+"""Pixels below which a surface's plane is too uncertain to cast or mirror anything."""
+
+STEEPEST = 5.0
+"""Ratio of depths within one triangle from which it is a spike of a plane seen edge-on."""
+
+
+GROUND = ("ground", "paving", "lawn", "water", "floor", "slab")
+
 
 def solids_from_structure(structure: Structure) -> Mesh:
     """Planes inside region outlines, given thickness away from the camera, on a wide lowest level.
@@ -33,10 +42,12 @@ def solids_from_structure(structure: Structure) -> Mesh:
     for row in table.itertuples():
         normal = np.array([row.nx, row.ny, row.nz])
         found = np.nonzero(regions == row.id) if row.area_px > 0 else ((), ())
-        if len(found[0]) < 6:
+        if len(found[0]) < SMALLEST:
             continue
         y0, y1, x0, x1 = found[0].min(), found[0].max() + 1, found[1].min(), found[1].max() + 1
         mask = np.pad((regions[y0:y1, x0:x1] == row.id).astype(np.uint8), 2)
+        if cv2.erode(mask, np.ones((3, 3), np.uint8)).sum() < 0.25 * mask.sum():
+            continue  # a plane cannot be told from a streak
         # A pixel of overlap, so that no light leaks through the joints.
         mask = cv2.dilate(mask, np.ones((3, 3), np.uint8))
         flat = _triangulate(mask)
@@ -44,6 +55,10 @@ def solids_from_structure(structure: Structure) -> Mesh:
             continue
         points = flat.reshape(-1, 2) + [x0 - 1.5, y0 - 1.5]
         soup = _on_plane(structure, points, normal, row.offset).reshape(-1, 3, 3)
+        depth = structure.camera.project(soup.reshape(-1, 3))[1].reshape(-1, 3)
+        spike = depth.max(axis=1) > STEEPEST * np.maximum(depth.min(axis=1), 0.3)
+        if row.role not in GROUND:
+            soup = soup[~spike]
         soups.append(soup)
         ids.append(np.full(len(soup), row.id))
         depth = ROOM_DEPTH if row.role == "glazing" else THICKNESS.get(row.role, 0.0)
@@ -94,7 +109,7 @@ def _on_plane(structure: Structure, points: np.ndarray, normal: np.ndarray, offs
 def _add_lowest_level(structure: Structure, soups: list, ids: list) -> None:
     """Ground or water goes on beside and behind the camera."""
     table = structure.surfaces
-    level = table[(table["nz"] > 0.98) & table["role"].isin(["paving", "lawn", "water", "ground", "floor", "slab"])]
+    level = table[(table["nz"] > 0.98) & table["role"].isin(GROUND)]
     level = level[level["area_px"] > 0.01 * structure.regions.size]
     if not len(level):
         return

@@ -19,11 +19,12 @@ def _unlike(image, mean, y, x, label):
 
 
 @njit(cache=True)
-def _crest(image, labels, mean, y, x, dy, dx):
+def _crest(image, labels, mean, ink, y, x, dy, dx):
     """Where the border to the neighbour at (dy, dx) lies, in pixels from this pixel's centre; 9 if it cannot be told.
 
     The mixed pixels on both sides are followed until each region shows its pure colour. Where the mix is darker than
-    both regions a line was drawn, and its centre is the border; else the mix itself gives the place.
+    both regions a line was drawn: its cover, told from the ink's colour and each side's own, has the border at its
+    centroid; else the mix itself gives the place.
     """
     height, width = labels.shape
     a, b = labels[y, x], labels[y + dy, x + dx]
@@ -54,16 +55,22 @@ def _crest(image, labels, mean, y, x, dy, dx):
     for s in range(low + 1, high):
         py, px = y + dy * s, x + dx * s
         dark = min(dark, float(image[py, px, 0]) + float(image[py, px, 1]) + float(image[py, px, 2]))
-    if dark < min(bright_a, bright_b) - 24:
-        total, moment = 0.0, 0.0
-        for s in range(low + 1, high):
-            py, px = y + dy * s, x + dx * s
-            value = float(image[py, px, 0]) + float(image[py, px, 1]) + float(image[py, px, 2])
-            base = bright_a if labels[py, px] == a else bright_b
-            k = min(max((base - value) / max(base - dark, 1.0), 0.0), 1.0)
-            total += k
-            moment += k * s
-        return moment / total if total > 0 else 9.0
+    if dark < min(bright_a, bright_b) - 9:
+        ground = min(ink, dark)
+        crest = 0.5
+        for turn in range(3):
+            total, moment = 0.0, 0.0
+            for s in range(low + 1, high):
+                py, px = y + dy * s, x + dx * s
+                value = float(image[py, px, 0]) + float(image[py, px, 1]) + float(image[py, px, 2])
+                base = bright_a if s < crest else bright_b
+                k = min(max((base - value) / max(base - ground, 1.0), 0.0), 1.0)
+                total += k
+                moment += k * s
+            if total <= 0:
+                return 9.0
+            crest = moment / total
+        return crest
     square = 0.0
     for k in range(3):
         square += (mean[b, k] - mean[a, k]) ** 2
@@ -80,8 +87,8 @@ def _crest(image, labels, mean, y, x, dy, dx):
 
 
 @njit(cache=True)
-def _weights(image, labels, mean, second, share):
-    """The second region of each border pixel and its share, 0 … 0.5."""
+def _weights(image, labels, mean, ink, second, share, most):
+    """The second region of each border pixel and its share, up to `most`."""
     height, width = labels.shape
     for y in range(height):
         for x in range(width):
@@ -90,23 +97,36 @@ def _weights(image, labels, mean, second, share):
                 ny, nx = y + dy, x + dx
                 if ny < 0 or nx < 0 or ny >= height or nx >= width or labels[ny, nx] == labels[y, x]:
                     continue
-                cover = min(max(0.5 - _crest(image, labels, mean, y, x, dy, dx), 0.0), 0.5)
+                cover = min(max(0.5 - _crest(image, labels, mean, ink, y, x, dy, dx), 0.0), most)
                 if cover > best:
                     best = cover
                     second[y, x] = labels[ny, nx]
             share[y, x] = best
 
 
-def border_coverage(encoded: np.ndarray, labels: np.ndarray, mean: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Second region (H, W) int32 and its share (H, W) float32 of each pixel; share 0 inside regions.
+def border_coverage(
+    encoded: np.ndarray, labels: np.ndarray, mean: np.ndarray, ink: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Regions with their borders where the capture's mixed pixels put them.
 
-    `mean` (R, 3) are the regions' pure colours, 8-bit sRGB.
+    `mean` (R, 3) are the regions' pure colours and `ink` (3,) that of drawn lines, 8-bit sRGB.
+
+    Returns
+    -------
+    labels
+        (H, W) int32, the region that fills most of each pixel.
+    second, share
+        (H, W) int32 and float32: each pixel's second region and its share, 0 inside regions, at most 0.5.
     """
     second = np.zeros(labels.shape, np.int32)
     share = np.zeros(labels.shape, np.float32)
-    _weights(encoded, labels, mean, second, share)
+    line = float(ink.sum())
+    _weights(encoded, labels, mean, line, second, share, 1.0)
+    # Where the neighbour fills more than half of a pixel, the pixel is the neighbour's.
+    settled = np.where(share > 0.5, second, labels).astype(np.int32)
+    _weights(encoded, settled, mean, line, second, share, 0.5)
     share[share < 1 / 32] = 0
-    return second, share
+    return settled, second, share
 
 
 def make_fragments(regions: np.ndarray, second: np.ndarray, share: np.ndarray, depth_of, normals: np.ndarray) -> Fragments:

@@ -16,7 +16,7 @@ from irodori.structure.cache import cached_structure, keep_structure
 from irodori.structure.coverage import border_coverage, make_fragments
 from irodori.structure.flat_zones import flat_zones
 from irodori.structure.from_passes import structure_from_passes
-from irodori.structure.grow import gather_planting, grow_regions, zone_means
+from irodori.structure.grow import gather_planting, grow_regions, ink_colour, zone_means
 from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
@@ -235,7 +235,8 @@ def _assemble(
     biggest = max(ground, key=lambda r: regions.area[r]) if ground else None
     eye = float(distance[biggest]) if biggest is not None else EYE_HEIGHT
     camera = replace(camera, position=np.array([0.0, 0.0, eye]))
-    second, share = border_coverage(encoded, regions.labels, regions.colour)
+    ink = ink_colour(encoded, find_ink(encoded))
+    labels, second, share = border_coverage(encoded, regions.labels, regions.colour, ink)
     # From here on the sky is 0.
     ids = np.arange(len(regions.area), dtype=np.int32)
     if sky:
@@ -252,7 +253,7 @@ def _assemble(
         depth[solid] = np.clip(distance[region[solid]] / np.maximum(cosine, 1e-5), 0.05, FARTHEST)
         return depth
 
-    region_map = ids[regions.labels]
+    region_map = ids[labels]
     fragments = make_fragments(region_map, ids[second], share, depth_of, final_normals)
     ys, xs = np.mgrid[0:height, 0:width]
     depth = depth_of(region_map.ravel(), xs.ravel() + 0.5, ys.ravel() + 0.5).reshape(height, width)

@@ -1,0 +1,146 @@
+"""Measuring where an edge lies: profiles across each piece, pooled along it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.ndimage import convolve1d
+
+from irodori.proof.edges import EdgePieces
+
+STEP = 0.25
+REACH = 7.0
+NEAR = 1.0
+"""px within which an edge counts as found."""
+
+S = np.arange(-REACH, REACH + STEP / 2, STEP)
+
+SIDE = 2.0
+"""px from an edge at which its sides show their own colour."""
+
+HALF = round(SIDE / STEP)
+
+
+@dataclass(frozen=True, eq=False)
+class Profiles:
+    """Pooled profiles across pieces, at `S` px: `value` (P, S, 3) encoded, `energy` and `fine` (P, S) of its gradient, gathered
+    widely, so that a line has one peak, and barely, so that an edge beside a stronger one has its own."""
+
+    value: np.ndarray
+    energy: np.ndarray
+    fine: np.ndarray
+
+    def take(self, keep: np.ndarray) -> Profiles:
+        return Profiles(self.value[keep], self.energy[keep], self.fine[keep])
+
+
+def pool_profiles(image: np.ndarray, pieces: EdgePieces, places: np.ndarray | None = None) -> Profiles:
+    """Profiles across each piece, averaged along it: textures cancel, edges stay.
+
+    Parameters
+    ----------
+    image
+        (H, W, 3) float32, encoded.
+    places
+        (N, 2) px: where to look instead of at the pieces' own points.
+    """
+    import cv2
+
+    places = pieces.point if places is None else places
+    count = np.maximum(np.bincount(pieces.piece, minlength=len(pieces)), 1)
+    pooled = np.zeros((len(pieces), len(S), 3))
+    order = np.argsort(pieces.piece, kind="stable")
+    starts = np.searchsorted(pieces.piece[order], np.arange(len(pieces)))
+    for begin in range(0, len(order), 16384):
+        index = order[begin : begin + 16384]
+        n = pieces.normal[pieces.piece[index]]
+        x = (places[index, 0:1] + n[:, 0:1] * S - 0.5).astype(np.float32)
+        y = (places[index, 1:2] + n[:, 1:2] * S - 0.5).astype(np.float32)
+        values = cv2.remap(image, x, y, cv2.INTER_LINEAR, borderMode=cv2.BORDER_REPLICATE)
+        first = np.searchsorted(starts, begin, side="right") - 1
+        last = np.searchsorted(starts, begin + len(index), side="left")
+        cuts = np.maximum(starts[first:last] - begin, 0)
+        pooled[first:last] += np.add.reduceat(values, cuts, axis=0)
+    pooled /= count[:, None, None]
+    slope = np.zeros_like(pooled)
+    slope[:, 1:-1] = (pooled[:, 2:] - pooled[:, :-2]) / (2 * STEP)
+    squared = (slope**2).sum(axis=2)
+    # A drawn line has two flanks; gathered over a pixel and a half they peak at its centre.
+    return Profiles(pooled, _gather(squared, 0.75), _gather(squared, 0.3))
+
+
+def _gather(values: np.ndarray, reach: float) -> np.ndarray:
+    kernel = np.exp(-0.5 * (np.arange(-3, 3.01, STEP) / reach) ** 2)
+    return convolve1d(values, kernel / kernel.sum(), axis=1, mode="nearest")
+
+
+def centre_of_edge(profiles: Profiles, near: np.ndarray, ink: np.ndarray | None) -> tuple[np.ndarray, np.ndarray]:
+    """Sub-pixel place of the edge whose energy peaks at `near` (P,) px, and whether its two sides are plain.
+
+    A step lies where the mix of its two sides says. A line, darker or lighter than both sides, lies at the centroid of
+    its cover, told from the colour of its own side and `ink` (3,), the colour of drawn lines: the contrast of the two
+    sides then cannot pull at it. `ink` is None where no lines were drawn.
+    """
+    at = np.nan_to_num(near)
+    left, left_plain = _side(profiles.value, at - SIDE)
+    right, right_plain = _side(profiles.value, at + SIDE)
+    inner = np.abs(S[None] - at[:, None]) <= SIDE
+    grey = profiles.value.mean(axis=2)
+    low, high = np.minimum(left, right).mean(axis=1), np.maximum(left, right).mean(axis=1)
+    dark = low - np.where(inner, grey, np.inf).min(axis=1)
+    light = np.where(inner, grey, -np.inf).max(axis=1) - high
+    is_line = np.maximum(dark, light) > np.maximum(0.008, (0.12 if ink is None else 0.03) * (high - low))
+    colour = np.where((dark >= light)[:, None], np.minimum(0.0 if ink is None else ink, low[:, None]), 1.0)
+    step = right - left
+    mix = ((profiles.value - left[:, None]) * step[:, None]).sum(axis=2) / np.maximum((step**2).sum(axis=1), 1e-9)[:, None]
+    middle = np.clip(np.rint((at + REACH) / STEP).astype(int), HALF, len(S) - 1 - HALF)
+    window = np.clip(mix, 0, 1)[np.arange(len(at))[:, None], middle[:, None] + np.arange(-HALF, HALF + 1)]
+    place = S[middle] + SIDE - STEP * (window.sum(axis=1) - (window[:, 0] + window[:, -1]) / 2)
+    crest = at
+    for turn in range(4):
+        base = np.where((S[None] < crest[:, None])[..., None], left[:, None], right[:, None])
+        depth = base - colour[:, None]
+        cover = ((base - profiles.value) * depth).sum(axis=2) / np.maximum((depth**2).sum(axis=2), 1e-4)
+        cover = np.clip(cover, 0, 1) * inner
+        crest = (cover * S).sum(axis=1) / np.maximum(cover.sum(axis=1), 1e-9)
+    place = np.where(is_line, crest, place)
+    plain = left_plain & right_plain & (is_line | (np.abs(step).max(axis=1) > 0.02))
+    return np.where(np.isfinite(near), place, np.nan), plain
+
+
+def _side(value: np.ndarray, at: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Colour (P, 3) of the sides `at` px across, and whether it stays the same for a pixel."""
+    rows = np.arange(len(at))
+    index = np.clip(np.rint((at + REACH) / STEP).astype(int), 2, len(S) - 3)
+    near = np.stack([value[rows, index + k] for k in (-2, -1, 0, 1, 2)])
+    return near.mean(axis=0), np.ptp(near, axis=0).max(axis=1) < 0.02
+
+
+def strongest_peak(energy: np.ndarray, within: float) -> tuple[np.ndarray, np.ndarray]:
+    """Sub-pixel place and height of the highest local maximum within `within` px of 0; NaN and 0 where there is none."""
+    inner = energy[:, 1:-1]
+    peak = (inner >= energy[:, :-2]) & (inner > energy[:, 2:]) & (np.abs(S[1:-1]) <= within + STEP)
+    height = np.where(peak, inner, -1.0)
+    best = height.argmax(axis=1)
+    rows = np.arange(len(energy))
+    found = height[rows, best] > 0
+    a, b, c = energy[rows, best], energy[rows, best + 1], energy[rows, best + 2]
+    bend = a - 2 * b + c
+    shift = np.where(np.abs(bend) > 0, 0.5 * (a - c) / np.where(bend == 0, 1, bend), 0.0).clip(-1, 1)
+    place = S[best + 1] + shift * STEP
+    found &= np.abs(place) <= within
+    return np.where(found, place, np.nan), np.where(found, height[rows, best], 0.0)
+
+
+def nearest_peak(energy: np.ndarray, at: np.ndarray, within: float, weakest: np.ndarray) -> np.ndarray:
+    """Place of the local maximum nearest to `at` (P,) that is at least `weakest` (P,) high, within `within` px; or NaN."""
+    inner = energy[:, 1:-1]
+    peak = (inner >= energy[:, :-2]) & (inner > energy[:, 2:]) & (inner >= weakest[:, None])
+    a, c = energy[:, :-2], energy[:, 2:]
+    bend = a - 2 * inner + c
+    place = S[1:-1] + STEP * np.where(np.abs(bend) > 0, 0.5 * (a - c) / np.where(bend == 0, 1, bend), 0.0).clip(-1, 1)
+    away = np.where(peak, np.abs(place - at[:, None]), np.inf)
+    best = away.argmin(axis=1)
+    rows = np.arange(len(energy))
+    return np.where(away[rows, best] <= within, place[rows, best], np.nan)

@@ -1,0 +1,69 @@
+"""A far tree line behind the camera, for what the capture cannot show.
+
+Glass and water mirror what lies behind the viewer. A bare horizon there makes every window white; a line of trees a
+good hundred metres off is what most places have.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from irodori.core.camera import Camera
+from irodori.core.model import Mesh
+from irodori.core.sampling import unit_float
+
+DISTANCE = 150.0
+"""m from the camera."""
+
+HEIGHT = 24.0
+"""m of its tallest trees, over the level of the camera."""
+
+SEGMENTS = 240
+MARGIN = 14.0
+"""Degrees beyond the sides of the view, and beside the sun, that stay open."""
+
+CLEAR = math.radians(2.5)
+"""Angle by which the trees stay below the sun."""
+
+COLOUR = (0.042, 0.058, 0.03)
+
+
+def far_shore(camera: Camera, sun: np.ndarray, mesh: Mesh) -> np.ndarray:
+    """Triangles (T, 3, 3) m of the tree line; none where the view or the sun would meet it.
+
+    `sun` (3,): unit direction towards the sun. A model that reaches further than the tree line keeps it out.
+    """
+    forward = camera.rotation[2]
+    if camera.projection == "parallel" or abs(forward[2]) > 0.9:
+        return np.zeros((0, 3, 3), np.float32)
+    distance = DISTANCE
+    if len(mesh):
+        away = np.linalg.norm(mesh.triangles.reshape(-1, 3)[:, :2] - camera.position[:2], axis=1)
+        distance = max(DISTANCE, float(np.percentile(away, 98)) * 1.1)
+    if distance > 600:
+        distance = DISTANCE
+    half = math.degrees(math.atan(camera.size[0] / 2 / camera.focal)) + MARGIN
+    heading = math.degrees(math.atan2(forward[0], forward[1]))
+    towards_sun = math.degrees(math.atan2(sun[0], sun[1]))
+    base = float(camera.position[2]) - 30.0
+    out = []
+    step = 360.0 / SEGMENTS
+    for i in range(SEGMENTS):
+        bearing = (i + 0.5) * step
+        if abs((bearing - heading + 180) % 360 - 180) < half:
+            continue
+        tall = HEIGHT * distance / DISTANCE
+        if sun[2] > -0.02 and abs((bearing - towards_sun + 180) % 360 - 180) < MARGIN:
+            # The sun must come over the trees.
+            tall = min(tall, distance * math.tan(max(math.asin(sun[2]) - CLEAR, 0.0)))
+            if tall <= 0:
+                continue
+        wave = 0.62 + 0.2 * math.sin(0.11 * bearing) + 0.12 * math.sin(0.37 * bearing + 1.3)
+        top = float(camera.position[2]) + tall * (wave + 0.12 * float(unit_float(i + 977)))
+        a, b = math.radians(i * step), math.radians((i + 1) * step)
+        p = [camera.position[0] + distance * math.sin(a), camera.position[1] + distance * math.cos(a)]
+        q = [camera.position[0] + distance * math.sin(b), camera.position[1] + distance * math.cos(b)]
+        out += [[[*p, base], [*q, base], [*q, top]], [[*p, base], [*q, top], [*p, top]]]
+    return np.array(out, np.float32).reshape(-1, 3, 3)
