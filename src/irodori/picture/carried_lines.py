@@ -10,6 +10,7 @@ import numpy as np
 
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
+from irodori.picture.joints import border_cover
 
 LEAST = 0.05
 """Encoded contrast from which a difference is a line."""
@@ -17,8 +18,11 @@ LEAST = 0.05
 SHORTEST = 6
 """Pixels a line must have."""
 
-AT_BORDER, INSIDE, IN_PLANTING = 0.10, 0.75, 0.3
-"""How much is carried over: on borders the capture has its drawn edges, which the picture must not show as such."""
+CARRIED, IN_PLANTING = 0.7, 0.3
+"""How much is carried over."""
+
+AT_BORDER = 0.8
+"""How much less of it under the edges that the capture draws: these the picture must not show."""
 
 FLOOR = 0.06
 
@@ -41,25 +45,35 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> np.ndarra
     if sky.any():
         flat[0] = np.median(shown[sky], axis=0)
     plain = fragments.resolve(flat[fragments.region], structure.size)
+    planting = np.zeros(len(flat), bool)
+    planting[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
+    cover = border_cover(fragments, structure.size, planting)
+    plain = _with_drawn_edges(shown, plain, cover)
     strong = (np.abs(shown - plain) > LEAST).astype(np.uint8)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(strong, connectivity=8)
     strong &= (stats[labels, cv2.CC_STAT_AREA] >= SHORTEST).astype(np.uint8)
     ratio = np.clip((shown + FLOOR) / (plain + FLOOR), 0.35, 2.2)
     # A soft rim of one pixel, so that what is carried over keeps its own anti-aliasing.
     ratio = np.where(cv2.dilate(strong, np.ones((3, 3), np.uint8)) > 0, ratio, 1.0)
-    border = np.zeros(regions.shape, np.uint8)
-    for a, b, here, there in (
-        (regions[:, 1:], regions[:, :-1], np.s_[:, 1:], np.s_[:, :-1]),
-        (regions[1:], regions[:-1], np.s_[1:], np.s_[:-1]),
-    ):
-        border[here] |= a != b
-        border[there] |= a != b
-    away = cv2.distanceTransform(1 - border, cv2.DIST_L2, 3)
-    share = AT_BORDER + (INSIDE - AT_BORDER) * np.clip(away / 2, 0, 1)
-    planting = np.zeros(len(flat), bool)
-    planting[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
-    share = np.where(planting[regions], np.minimum(share, IN_PLANTING), share)
+    share = np.where(planting[regions], IN_PLANTING, CARRIED) * (1 - AT_BORDER * cover)
     if already is not None:
         share = np.where((already != 1).any(axis=2), 0.0, share)
     return (1 + share * (ratio - 1)).astype(np.float32)
+
+
+def _with_drawn_edges(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray) -> np.ndarray:
+    """The flat colours with the edges that the capture itself draws along borders: these the picture must not show."""
+    under = cover > 0.9
+    if under.sum() < 50 or np.ptp(plain[under]) < 0.1:
+        return plain
+    # Ink laid over the surface: shown = (1 − a) · plain + a · ink.
+    slope, rest = np.polyfit(plain[under], shown[under], 1)
+    for turn in range(3):
+        near = np.abs(shown[under] - slope * plain[under] - rest) < 0.06
+        if near.sum() < 50:
+            return plain
+        slope, rest = np.polyfit(plain[under][near], shown[under][near], 1)
+    if not 0 <= slope < 1:
+        return plain
+    return (plain + cover * ((slope - 1) * plain + rest)).astype(np.float32)

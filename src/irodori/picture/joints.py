@@ -12,7 +12,7 @@ from numba import njit
 
 from irodori.core.fragments import Fragments
 
-DEPTH = 0.08
+DEPTH = 0.14
 """Encoded units a joint takes from a bright surface."""
 
 ENOUGH = 0.12
@@ -71,7 +71,8 @@ def _joint_depth(colours, starts, region, weight, loose, width, height, depth_li
                 if contrast >= enough:
                     continue
                 level = np.float32(0.5 / 3) * (a[0] + a[1] + a[2] + b[0] + b[1] + b[2])
-                strength = depth_limit * (np.float32(1.0) - contrast / enough) * (np.float32(0.45) + np.float32(0.55) * level)
+                missing = np.float32(1.0) - contrast / enough
+                strength = depth_limit * missing * missing * (np.float32(0.45) + np.float32(0.55) * level)
                 if level < dark:
                     strength = -strength
                 t = np.float32(0.5) - _share(starts, region, weight, p, other) + _share(starts, region, weight, q, own)
@@ -79,6 +80,35 @@ def _joint_depth(colours, starts, region, weight, loose, width, height, depth_li
                 for at, part in ((p, np.float32(1.0) - t), (q, t)):
                     if abs(strength * part) > abs(depth[at]):
                         depth[at] = strength * part
+
+
+@njit(cache=True, nogil=True)
+def _border_cover(starts, region, weight, loose, width, height, cover):
+    for y in range(height):
+        for x in range(width):
+            p = y * width + x
+            own = region[starts[p]]
+            for dy, dx in ((0, 1), (1, 0)):
+                ny, nx = y + dy, x + dx
+                if ny >= height or nx >= width:
+                    continue
+                q = ny * width + nx
+                other = region[starts[q]]
+                if other == own or (loose[own] and loose[other]):
+                    continue
+                t = np.float32(0.5) - _share(starts, region, weight, p, other) + _share(starts, region, weight, q, own)
+                t = min(max(t, np.float32(0.0)), np.float32(1.0))
+                cover[p] = max(cover[p], np.float32(1.0) - t)
+                cover[q] = max(cover[q], t)
+
+
+def border_cover(fragments: Fragments, size: tuple[int, int], loose: np.ndarray) -> np.ndarray:
+    """Share of each pixel under a line a pixel wide along the borders, (H, W) float32; `loose` as in `joint_depth`."""
+    width, height = size
+    starts = np.append(fragments.first(), len(fragments)).astype(np.int64)
+    cover = np.zeros(width * height, np.float32)
+    _border_cover(starts, fragments.region, fragments.weight, loose, width, height, cover)
+    return cover.reshape(height, width)
 
 
 def joint_depth(fragments: Fragments, colours: np.ndarray, size: tuple[int, int], loose: np.ndarray) -> np.ndarray:

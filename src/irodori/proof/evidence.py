@@ -41,9 +41,14 @@ class Evidence:
         """Colour (3,) of its drawn lines; None when it has none to speak of."""
         encoded = np.rint(self.image * 255).astype(np.uint8)
         found = find_ink(encoded)
-        if self.exact or found.mean() < LEAST_INK:
+        # A viewport or drawing is mostly exactly flat; the dark specks of a rendering are no drawn lines.
+        flat = (np.abs(np.diff(encoded.astype(np.int16), axis=1)).max(axis=2) == 0).mean()
+        if self.exact or found.mean() < LEAST_INK or flat < LEAST_FLAT:
             return None
         return ink_colour(encoded, found).astype(np.float32) / 255
+
+
+LEAST_FLAT = 0.7
 
 
 def evidence_of(source) -> Evidence:

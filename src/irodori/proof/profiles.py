@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from scipy.ndimage import convolve1d
+from scipy.special import erf
 
 from irodori.proof.edges import EdgePieces
 
@@ -20,6 +21,15 @@ SIDE = 2.0
 """px from an edge at which its sides show their own colour."""
 
 HALF = round(SIDE / STEP)
+
+LINE_REACH = 1.25
+"""px from a thin line's core within which both its sides must show."""
+
+LEAST_LINE = 2 / 255
+"""Encoded contrast of a thin line against both its sides, after averaging along it."""
+
+BLUR = 0.5
+"""px, standard deviation of a pixel's box and of bilinear sampling together: √(1/12 + 1/6)."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -99,7 +109,9 @@ def centre_of_edge(profiles: Profiles, near: np.ndarray, ink: np.ndarray | None)
     place = S[middle] + SIDE - STEP * (window.sum(axis=1) - (window[:, 0] + window[:, -1]) / 2)
     crest = at
     for turn in range(4):
-        base = np.where((S[None] < crest[:, None])[..., None], left[:, None], right[:, None])
+        # The step below the line is itself mixed over a pixel, and blurred by sampling.
+        past = 0.5 + 0.5 * erf((S[None] - crest[:, None]) / (BLUR * np.sqrt(2)))
+        base = left[:, None] + past[..., None] * step[:, None]
         depth = base - colour[:, None]
         cover = ((base - profiles.value) * depth).sum(axis=2) / np.maximum((depth**2).sum(axis=2), 1e-4)
         cover = np.clip(cover, 0, 1) * inner
@@ -144,3 +156,28 @@ def nearest_peak(energy: np.ndarray, at: np.ndarray, within: float, weakest: np.
     best = away.argmin(axis=1)
     rows = np.arange(len(energy))
     return np.where(away[rows, best] <= within, place[rows, best], np.nan)
+
+
+def height_at(energy: np.ndarray, at: np.ndarray) -> np.ndarray:
+    """Energy (P,) of the highest sample within half a pixel of `at` (P,) px."""
+    near = np.abs(S[None] - at[:, None]) <= 0.5
+    return np.where(near, energy, 0.0).max(axis=1)
+
+
+def nearest_line(value: np.ndarray, at: np.ndarray, within: float) -> np.ndarray:
+    """Place of the thin line, darker or lighter than both its sides, nearest to `at` (P,) px within `within`; or NaN."""
+    grey = value.mean(axis=2)
+    reach = round(LINE_REACH / STEP)
+    best = np.full(len(grey), np.inf)
+    place = np.full(len(grey), np.nan)
+    for sign in (1.0, -1.0):
+        v = sign * grey
+        side = np.stack([np.roll(v, k, axis=1) for k in range(1, reach + 1)]), np.stack([np.roll(v, -k, axis=1) for k in range(1, reach + 1)])
+        depth = np.minimum(side[0].max(axis=0), side[1].max(axis=0)) - v
+        lowest = (v <= side[0][0]) & (v < side[1][0])
+        away = np.where(lowest & (depth > LEAST_LINE), np.abs(S[None] - at[:, None]), np.inf)
+        index = away.argmin(axis=1)
+        nearer = away[np.arange(len(v)), index] < best
+        best = np.where(nearer, away[np.arange(len(v)), index], best)
+        place = np.where(nearer, S[index], place)
+    return np.where(best <= within, place, np.nan)

@@ -12,7 +12,7 @@ from irodori.proof.changes import Change, find_changes
 from irodori.proof.edges import EdgePieces, edge_energy, find_pieces
 from irodori.proof.evidence import Evidence, evidence_of, same_size
 from irodori.proof.heatmap import draw_heatmap
-from irodori.proof.profiles import NEAR, REACH, S, centre_of_edge, nearest_peak, pool_profiles, strongest_peak
+from irodori.proof.profiles import NEAR, REACH, S, centre_of_edge, height_at, nearest_line, nearest_peak, pool_profiles, strongest_peak
 from irodori.proof.similarity import apply_similarity, coarse_shift, fit_similarity
 
 WEAKEST_REFERENCE = 5 / 255
@@ -20,6 +20,12 @@ WEAKEST_REFERENCE = 5 / 255
 
 WEAKEST_PICTURE = 1.2 / 255
 """After pooling along the edge this is above the noise and the rounding of 8-bit files."""
+
+FLANK = 1.0
+"""px from a slim member's middle within which its flanks are looked for."""
+
+BESIDE = 2.5
+"""px within which edges run into each other."""
 
 LEAST_RECALL = 0.97
 MOST_SHIFT = 0.35
@@ -122,10 +128,18 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     weakest = np.full(len(pieces), WEAKEST_PICTURE**2)
     there = nearest_peak(seen.fine, home, NEAR + 0.5, weakest)
     place, clear = centre_of_edge(seen, there, other.ink)
-    # Like is compared with like: centre with centre, flank with flank, gathered peak with gathered peak.
-    flank = nearest_peak(own.fine, home, NEAR, np.zeros(len(pieces)))
+    # Like is compared with like: centre with centre, gathered peak with gathered peak, and each flank of a line or slim
+    # member with its own.
     gathered = nearest_peak(seen.energy, peak, NEAR + 0.5, weakest)
-    offset = _least(place - home, there - home, there - flank, gathered - peak)
+    line = nearest_line(seen.value, home, NEAR)
+    offsets = [place - home, there - home, gathered - peak, line - home]
+    for side in (-FLANK, 0.0, FLANK):
+        flank = nearest_peak(own.fine, home + side, 0.8, 0.15 * height)
+        offsets.append(nearest_peak(seen.fine, flank, NEAR + 0.5, weakest) - flank)
+    # An edge beside a stronger one cannot be told from it at this scale: they are judged together.
+    stronger = nearest_peak(own.fine, home, BESIDE, 1.2 * height_at(own.fine, home))
+    offsets.append(nearest_peak(seen.fine, stronger, NEAR + 0.5, weakest) - stronger)
+    offset = _least(*offsets)
     found = np.abs(offset) <= NEAR
     solution = _global_motion(base, other, pieces, home, found)
     report(progress, "Looking for changes", 0.8)

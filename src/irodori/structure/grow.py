@@ -7,6 +7,9 @@ from numba import njit
 
 LEVELS = 256
 
+SUPPORT = 2
+"""px within which a region must show its pure colour to reach over a line."""
+
 
 @njit(cache=True)
 def _flood(image, labels, mean, darkest):
@@ -73,6 +76,27 @@ def _offer(image, labels, mean, darkest, y, x, level, following, pixel_of, label
     return used
 
 
+@njit(cache=True)
+def _trim(seeds, filled, ink, stray):
+    """Clear pixels that a region reached along a drawn line: none of its own pure pixels is near them."""
+    height, width = filled.shape
+    for y in range(height):
+        for x in range(width):
+            own = filled[y, x]
+            if own == 0 or seeds[y, x] == own or not ink[y, x]:
+                continue
+            near = False
+            for ny in range(max(y - SUPPORT, 0), min(y + SUPPORT + 1, height)):
+                for nx in range(max(x - SUPPORT, 0), min(x + SUPPORT + 1, width)):
+                    if seeds[ny, nx] == own:
+                        near = True
+            stray[y, x] = not near
+    for y in range(height):
+        for x in range(width):
+            if stray[y, x]:
+                filled[y, x] = 0
+
+
 def zone_means(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
     """Mean 8-bit sRGB colour of each label, (L + 1, 3) float64."""
     flat = labels.ravel()
@@ -81,10 +105,10 @@ def zone_means(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
 
 
 def ink_colour(encoded: np.ndarray, ink: np.ndarray) -> np.ndarray:
-    """The colour of drawn lines, (3,): the darkest tenth of what was found; black when nothing was."""
+    """The colour of drawn lines, (3,): what the darkest of them show; black when nothing was."""
     if ink.sum() < 50:
         return np.zeros(3)
-    return np.percentile(encoded[ink].astype(float), 10, axis=0)
+    return np.percentile(encoded[ink].astype(float), 1, axis=0)
 
 
 def grow_regions(encoded: np.ndarray, labels: np.ndarray, ink: np.ndarray) -> np.ndarray:
@@ -93,6 +117,7 @@ def grow_regions(encoded: np.ndarray, labels: np.ndarray, ink: np.ndarray) -> np
 
     filled = labels.astype(np.int32).copy()
     _flood(encoded, filled, zone_means(encoded, labels), ink_colour(encoded, ink))
+    _trim(labels, filled, ink, np.zeros(filled.shape, np.bool_))
     if (filled == 0).any() and filled.any():
         nearest = ndimage.distance_transform_edt(filled == 0, return_distances=False, return_indices=True)
         filled = filled[tuple(nearest)]
