@@ -1,9 +1,185 @@
-"""Removing what a 3D program paints over the model."""
+"""Removing what a 3D program paints over the model: ground grid, axis marks, selection outlines."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
+
+from irodori.core.colour import decode_srgb, encode_srgb
+
+VIVID = 90
+"""Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's."""
+
+AXIS_HUES = (0, 120, 220)
+"""Degrees: red, green and blue, as every 3D program marks x, y and z."""
+
+LONGEST_GAP = 8
+SHORTEST_LINE = 48
+"""px of a straight line that can belong to a grid."""
+
+FEWEST_LINES = 6
+
+
+@dataclass(frozen=True, eq=False)
+class _Overlay:
+    what: str
+    mask: np.ndarray
+    hue: int = 0
+    middle: tuple[float, float] = (0.0, 0.0)
+    reach: float = 0.0
 
 
 def clean_capture(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
-    return image, ()
+    """Remove helpers from a shaded capture.
+
+    Parameters
+    ----------
+    image
+        (H, W, 3) float32, linear.
+
+    Returns
+    -------
+    image
+        The same picture with the helpers' pixels filled from the surfaces beside them; the same array when there was
+        nothing to remove.
+    removed
+        One sentence for each kind of helper.
+    """
+    encoded = np.rint(encode_srgb(image) * 255).astype(np.uint8)
+    overlays = _find_signal_lines(encoded)
+    taken = np.zeros(encoded.shape[:2], bool)
+    for overlay in overlays:
+        taken |= overlay.mask
+    grid = _find_grid(_fill(encoded, taken) if taken.any() else encoded)
+    if grid is not None:
+        overlays.append(grid)
+        taken |= grid.mask
+    if not taken.any():
+        return image, ()
+    filled = _fill(encoded, taken)
+    cleaned = np.where(taken[..., None], decode_srgb(filled.astype(np.float32) / 255), image).astype(np.float32)
+    sentences: dict[str, int] = {}
+    for overlay in overlays:
+        sentences[overlay.what] = sentences.get(overlay.what, 0) + int(overlay.mask.sum())
+    return cleaned, tuple(f"Removed {what} ({count} px)" for what, count in sentences.items())
+
+
+def _fill(encoded: np.ndarray, taken: np.ndarray) -> np.ndarray:
+    """Each taken pixel gets the colour of the nearest one that is free."""
+    from scipy import ndimage
+
+    nearest = ndimage.distance_transform_edt(taken, return_distances=False, return_indices=True)
+    return encoded[tuple(nearest)]
+
+
+def _find_signal_lines(encoded: np.ndarray) -> list[_Overlay]:
+    """Thin lines in a pure signal colour, much more vivid than what they lie on."""
+    import cv2
+
+    base = cv2.medianBlur(encoded, 9)
+    signed, under = encoded.astype(np.int16), base.astype(np.int16)
+    chroma = signed.max(axis=2) - signed.min(axis=2)
+    away = np.abs(signed - under).max(axis=2)
+    brightest = signed.max(axis=2)
+    vivid = (chroma > VIVID) & (chroma > 0.5 * brightest) & (brightest > 150) & (away > 30)
+    hue = cv2.cvtColor(encoded, cv2.COLOR_RGB2HSV)[..., 0].astype(int) * 2
+    found, claimed = [], np.zeros(vivid.shape, bool)
+    for centre in range(0, 360, 20):
+        near = vivid & ~claimed & (np.abs((hue - centre + 180) % 360 - 180) <= 16)
+        count, labels, stats, _ = cv2.connectedComponentsWithStats(
+            cv2.dilate(near.astype(np.uint8), np.ones((5, 5), np.uint8)), connectivity=8
+        )
+        for part in range(1, count):
+            x, y, w, h, _ = stats[part]
+            own = (labels[y : y + h, x : x + w] == part) & near[y : y + h, x : x + w]
+            what = _helper(own, signed[y : y + h, x : x + w], centre)
+            if what:
+                mask = np.zeros(near.shape, bool)
+                mask[y : y + h, x : x + w] = own
+                claimed |= mask
+                found.append(_Overlay(what, mask, centre, (x + w / 2, y + h / 2), float(np.hypot(w, h))))
+    out = []
+    for overlay in found:
+        if overlay.what == "axis marks" and not _is_axis(overlay, found):
+            continue
+        rim = cv2.dilate(overlay.mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+        out.append(_Overlay(overlay.what, overlay.mask | (rim & (away > 8) & (chroma > 16))))
+    return out
+
+
+def _is_axis(mark: _Overlay, marks: list[_Overlay]) -> bool:
+    """A lone coloured bar belongs to the building; an axis crosses the picture, or meets another one."""
+    if mark.reach > 150:
+        return True
+    return any(
+        o.what == mark.what
+        and abs((o.hue - mark.hue + 180) % 360 - 180) > 60
+        and np.hypot(*np.subtract(o.middle, mark.middle)) < 70
+        for o in marks
+    )
+
+
+def _helper(own: np.ndarray, colours: np.ndarray, hue: int) -> str:
+    """What a vivid component (h, w) is: axis marks, a selection outline, or (empty) part of the building."""
+    from scipy import ndimage
+
+    h, w = own.shape
+    reach, area = float(np.hypot(w, h)), int(own.sum())
+    if area < 12 or np.abs(colours[own] - np.median(colours[own], axis=0)).mean() > 30:
+        return ""  # leaves and lettering vary; a helper is drawn in one colour
+    ys, xs = np.nonzero(own)
+    width = float(np.sqrt(max(np.linalg.eigvalsh(np.cov(np.stack([xs, ys]).astype(float)))[0], 0.0)))
+    is_axis = min(abs((hue - c + 180) % 360 - 180) for c in AXIS_HUES) <= 22
+    if is_axis and width < 1.6 and reach > 12 and area < 5 * reach:
+        return "axis marks"
+    thin = ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * area
+    inside = ndimage.binary_fill_holes(ndimage.binary_dilation(own, np.ones((3, 3)))).sum()
+    if thin and min(w, h) > 24 and inside > 0.4 * w * h and area < 4 * 2 * (w + h):
+        return "a selection outline"
+    return ""
+
+
+def _find_grid(encoded: np.ndarray) -> _Overlay | None:
+    """Many long thin straight lines of a tone of their own, each lying on one surface."""
+    import cv2
+
+    base = cv2.medianBlur(encoded, 9).astype(np.int16)
+    signed = encoded.astype(np.int16)
+    away = np.abs(signed - base).max(axis=2)
+    grey = signed.mean(axis=2)
+    height, width = grey.shape
+    under = base.mean(axis=2)
+    ink = np.percentile(grey, 1)
+    # Drawn edges, and what their anti-aliasing touches, are not the grid's paler lines.
+    drawn = (under - grey > 0.36 * (under - ink)) & (under > ink + 12)
+    thin = (away > 7) & (cv2.dilate(drawn.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
+    segments = cv2.HoughLinesP(
+        thin.astype(np.uint8) * 255, 1, np.pi / 720, 40, minLineLength=SHORTEST_LINE, maxLineGap=LONGEST_GAP
+    )
+    if segments is None:
+        return None
+    mask = np.zeros(thin.shape, np.uint8)
+    kept, total = 0, 0.0
+    for x0, y0, x1, y1 in segments.reshape(-1, 4):
+        length = float(np.hypot(x1 - x0, y1 - y0))
+        count = int(length)
+        t = np.linspace(0, 1, count)
+        x, y = x0 + t * (x1 - x0), y0 + t * (y1 - y0)
+        nx, ny = -(y1 - y0) / length, (x1 - x0) / length
+        sides = []
+        for step in (-3.0, 3.0):
+            px = np.clip(np.rint(x + step * nx).astype(int), 0, width - 1)
+            py = np.clip(np.rint(y + step * ny).astype(int), 0, height - 1)
+            sides.append(signed[py, px])
+        xi, yi = np.clip(np.rint(x).astype(int), 0, width - 1), np.clip(np.rint(y).astype(int), 0, height - 1)
+        own = base[yi, xi]
+        same = (np.abs(sides[0] - sides[1]).max(axis=1) < 10) & (np.abs(sides[0] - own).max(axis=1) < 10)
+        if same.mean() < 0.7:
+            continue
+        kept += 1
+        total += length
+        cv2.line(mask, (int(x0), int(y0)), (int(x1), int(y1)), 1, 3)
+    if kept < FEWEST_LINES or total < 1.2 * max(width, height):
+        return None
+    return _Overlay("a ground grid", (mask > 0) & (away > 3))

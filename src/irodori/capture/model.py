@@ -86,7 +86,9 @@ class Model:
         ModelError
             When no such view exists.
         """
-        spec = self.default_view() if name is None else name if isinstance(name, ViewSpec) else find_view(self.data, name)
+        spec = (
+            self.default_view() if name is None else name if isinstance(name, ViewSpec) else find_view(self.data, name)
+        )
         shown = spec.ground if ground is None else ground
         data = self._with_ground if shown else self.data
         camera = camera_for(spec, width, height)

@@ -38,7 +38,9 @@ def _exr_layers(path: Path, names: tuple[tuple[str, ...], ...]) -> list[np.ndarr
     for wanted in names:
         if all(w in folded for w in wanted):
             return [folded[w].astype(np.float32) for w in wanted]
-    raise CaptureError(f"'{path}' has channels {', '.join(channels)}; expected {' or '.join('/'.join(n) for n in names)}")
+    raise CaptureError(
+        f"'{path}' has channels {', '.join(channels)}; expected {' or '.join('/'.join(n) for n in names)}"
+    )
 
 
 def _depth(path: Path, near: float | None, far: float | None) -> np.ndarray:

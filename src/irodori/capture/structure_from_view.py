@@ -24,9 +24,7 @@ def buffers_of(fragments: Fragments, size: tuple[int, int]) -> tuple[np.ndarray,
     )
 
 
-def exact_structure(
-    data: ModelData, camera: Camera, fragments: Fragments, *, digest: str, origin: dict
-) -> Structure:
+def exact_structure(data: ModelData, camera: Camera, fragments: Fragments, *, digest: str, origin: dict) -> Structure:
     """Structure from traced fragments: everything certain, lines from the visible surfaces' straight borders."""
     regions, depth, normal = buffers_of(fragments, camera.size)
     seen, area = np.unique(regions, return_counts=True)

@@ -70,9 +70,7 @@ def _trace_band(scene, mesh, normals, camera, band, loose, keep_samples):
     top, bottom = max(y0 - 1, 0), min(y1 + 1, camera.size[1])
     ys, xs = np.mgrid[top:bottom, 0:width]
     coarse = [
-        _shoot(scene, mesh, camera, (xs + dx).ravel(), (ys + dy).ravel())
-        for dy in (0.25, 0.75)
-        for dx in (0.25, 0.75)
+        _shoot(scene, mesh, camera, (xs + dx).ravel(), (ys + dy).ravel()) for dy in (0.25, 0.75) for dx in (0.25, 0.75)
     ]
     tri = np.stack([c[1] for c in coarse]).reshape(4, bottom - top, width)
     depth = np.stack([c[0] for c in coarse]).reshape(4, bottom - top, width)
@@ -185,9 +183,7 @@ def _gather(
                         found = c
                         break
                     o = c_tri[c]
-                    dot = (
-                        normals[t, 0] * normals[o, 0] + normals[t, 1] * normals[o, 1] + normals[t, 2] * normals[o, 2]
-                    )
+                    dot = normals[t, 0] * normals[o, 0] + normals[t, 1] * normals[o, 1] + normals[t, 2] * normals[o, 2]
                     if dot > np.float32(0.85):
                         found = c
                         break

@@ -67,9 +67,7 @@ class Camera:
         width, height = size
         scale = width / span if span else 0.5 * width / np.tan(np.radians(field) / 2)
         matrix = np.array([[scale, 0, width * centre[0]], [0, scale, height * centre[1]], [0, 0, 1.0]])
-        return cls(
-            matrix, np.stack([right, down, forward]), position, "parallel" if span else "perspective", size
-        )
+        return cls(matrix, np.stack([right, down, forward]), position, "parallel" if span else "perspective", size)
 
     @property
     def focal(self) -> float:

@@ -25,17 +25,13 @@ def decode_srgb(encoded: np.ndarray) -> np.ndarray:
     0.214
     """
     c = np.asarray(encoded, np.float32)
-    return np.where(c <= 0.04045, c / 12.92, ((np.maximum(c, 0.04045) + 0.055) / 1.055) ** 2.4).astype(
-        np.float32
-    )
+    return np.where(c <= 0.04045, c / 12.92, ((np.maximum(c, 0.04045) + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
 def encode_srgb(linear: np.ndarray) -> np.ndarray:
     """Linear light 0 … 1 to sRGB-encoded values (IEC 61966-2-1), float32, clipped to 0 … 1."""
     c = np.clip(np.asarray(linear, np.float32), 0.0, 1.0)
-    return np.where(c <= 0.0031308, c * 12.92, 1.055 * np.maximum(c, 0.0031308) ** (1 / 2.4) - 0.055).astype(
-        np.float32
-    )
+    return np.where(c <= 0.0031308, c * 12.92, 1.055 * np.maximum(c, 0.0031308) ** (1 / 2.4) - 0.055).astype(np.float32)
 
 
 def luminance(rgb: np.ndarray) -> np.ndarray:

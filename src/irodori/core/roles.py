@@ -38,9 +38,7 @@ ROLE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
 )  # fmt: skip
 
 
-_PATTERNS = [
-    (role, re.compile(r"\b(?:" + "|".join(words) + r")(?:s|es)?\b")) for role, words in ROLE_WORDS
-]
+_PATTERNS = [(role, re.compile(r"\b(?:" + "|".join(words) + r")(?:s|es)?\b")) for role, words in ROLE_WORDS]
 
 
 def role_from_words(*texts: str) -> str | None:

@@ -185,13 +185,23 @@ def _hall_shell(build: Build) -> None:
               sheet([(y, z - 0.075) for y, z in _ROOF], 0, -10.3, 10.3, 0.12))  # fmt: skip
     under = 0.2
     for side, x0, x1 in (("west", -9.0, -8.78), ("east", 8.78, 9.0)):
-        gable = [(6.2, 0.0), (15.2, 0.0), (15.2, _roof_height(15.2) - under), (9.6, 6.35 - under), (6.2, _roof_height(6.2) - under)]
+        gable = [
+            (6.2, 0.0),
+            (15.2, 0.0),
+            (15.2, _roof_height(15.2) - under),
+            (9.6, 6.35 - under),
+            (6.2, _roof_height(6.2) - under),
+        ]
         build.add(f"hall wall {side}", "larch boards", extrude_along(gable, 0, x0, x1))
     top = _roof_height(15.1) - under
     build.add("hall wall north", "larch boards", box((-8.78, 15.0, 0), (8.78, 15.2, 1.3)),
               box((-8.78, 15.0, 2.1), (8.78, 15.2, top)),
               *[box((x - 0.25, 15.0, 1.3), (x + 0.25, 15.2, 2.1)) for x in (-8.5, -4.5, 0.0, 4.5, 8.5)])  # fmt: skip
-    build.add("hall north window glass", "clear glass", quad((8.4, 15.1, 1.3), (-8.4, 15.1, 1.3), (-8.4, 15.1, 2.1), (8.4, 15.1, 2.1)))
+    build.add(
+        "hall north window glass",
+        "clear glass",
+        quad((8.4, 15.1, 1.3), (-8.4, 15.1, 1.3), (-8.4, 15.1, 2.1), (8.4, 15.1, 2.1)),
+    )
     build.add("hall floor", "polished concrete", box((-8.78, 6.1, -0.05), (8.78, 15.0, 0.04)))
     build.add("hall gutter", "dark frame", box((-10.4, 2.52, 3.93), (10.4, 2.62, 4.07)))
     for number, x in enumerate((-9.6, -4.8, 0.0, 4.8, 9.6), 1):
@@ -222,9 +232,11 @@ def _hall_front(build: Build) -> None:
         for z0, z1 in ((0.12, 2.35), (2.45, head - 0.12)):
             panes.append(quad((x0 + 0.04, y, z0), (x1 - 0.04, y, z0), (x1 - 0.04, y, z1), (x0 + 0.04, y, z1)))
     build.add("hall front glass", "clear glass", *panes)
-    build.add("hall door handle rail", "galvanised steel", *[
-        tube((x, y - 0.14, 0.8), (x, y - 0.14, 1.5), 0.018, 6) for x in (-0.16, 0.16)
-    ])
+    build.add(
+        "hall door handle rail",
+        "galvanised steel",
+        *[tube((x, y - 0.14, 0.8), (x, y - 0.14, 1.5), 0.018, 6) for x in (-0.16, 0.16)],
+    )
     build.add("hall sign panel", "sign white", box((3.7, y - 0.17, 2.62), (8.35, y - 0.10, 3.28)))
     build.add("hall sign lettering", "sign red", lettering("SAZANAMI", 4.25, y - 0.17, 2.75, 0.4, 0.03))
 
@@ -253,12 +265,23 @@ def _kiosk(build: Build) -> None:
               box((x1 - t, y0, 0), (x1, y1 - t, h)), box((x0 + t, y0, 0), (x1 - t, y0 + t, 1.0)),
               box((x0 + t, y0, 2.2), (x1 - t, y0 + t, h)), box((x0 + t, y0, 1.0), (x0 + 0.5, y0 + t, 2.2)),
               box((x1 - 0.5, y0, 1.0), (x1 - t, y0 + t, 2.2)))  # fmt: skip
-    build.add("kiosk window glass", "clear glass", quad((x0 + 0.5, y0 + 0.07, 1.0), (x1 - 0.5, y0 + 0.07, 1.0), (x1 - 0.5, y0 + 0.07, 2.2), (x0 + 0.5, y0 + 0.07, 2.2)))
+    build.add(
+        "kiosk window glass",
+        "clear glass",
+        quad(
+            (x0 + 0.5, y0 + 0.07, 1.0),
+            (x1 - 0.5, y0 + 0.07, 1.0),
+            (x1 - 0.5, y0 + 0.07, 2.2),
+            (x0 + 0.5, y0 + 0.07, 2.2),
+        ),
+    )
     build.add("kiosk sill slab", "bench oak", box((x0 + 0.4, y0 - 0.28, 0.95), (x1 - 0.4, y0 + 0.02, 1.0)))
     build.add("kiosk floor", "polished concrete", box((x0, y0, 0), (x1, y1, 0.05)))
     build.add("kiosk roof", "folded zinc", box((x0 - 0.5, y0 - 0.9, h), (x1 + 0.5, y1 + 0.3, h + 0.18)))
     build.add("kiosk sign", "sign red", box((x0 + 0.3, y0 - 0.06, 2.28), (x1 - 0.3, y0, 2.6)))
-    build.add("kiosk lamp", "warm lamp", box(((x0 + x1) / 2 - 0.5, 6.4, h - 0.06), ((x0 + x1) / 2 + 0.5, 6.6, h - 0.005)))
+    build.add(
+        "kiosk lamp", "warm lamp", box(((x0 + x1) / 2 - 0.5, 6.4, h - 0.06), ((x0 + x1) / 2 + 0.5, 6.6, h - 0.005))
+    )
 
 
 def _boat_shed(build: Build) -> None:
@@ -270,8 +293,14 @@ def _boat_shed(build: Build) -> None:
     build.add("boat shed roof", "larch shingles", sheet(slope, 1, y0 - 0.5, y1 + 0.4, 0.12))
     build.add("boat shed door", "larch boards", box((mid - 1.9, y0 - 0.09, 0.05), (mid - 0.03, y0 - 0.02, 2.7)),
               box((mid + 0.03, y0 - 0.09, 0.05), (mid + 1.9, y0 - 0.02, 2.7)))  # fmt: skip
-    build.add("boat shed door rail frame", "galvanised steel", box((mid - 3.4, y0 - 0.12, 2.72), (mid + 3.4, y0 - 0.03, 2.82)))
-    build.add("boat shed window glass", "clear glass", quad((x1 + 0.02, 7.0, 1.0), (x1 + 0.02, 9.0, 1.0), (x1 + 0.02, 9.0, 2.1), (x1 + 0.02, 7.0, 2.1)))
+    build.add(
+        "boat shed door rail frame", "galvanised steel", box((mid - 3.4, y0 - 0.12, 2.72), (mid + 3.4, y0 - 0.03, 2.82))
+    )
+    build.add(
+        "boat shed window glass",
+        "clear glass",
+        quad((x1 + 0.02, 7.0, 1.0), (x1 + 0.02, 9.0, 1.0), (x1 + 0.02, 9.0, 2.1), (x1 + 0.02, 7.0, 2.1)),
+    )
     build.add("boat shed window frame", "dark frame", box((x1, 6.92, 0.92), (x1 + 0.06, 9.08, 1.0)), box((x1, 6.92, 2.1), (x1 + 0.06, 9.08, 2.18)),
               box((x1, 6.92, 1.0), (x1 + 0.06, 7.0, 2.1)), box((x1, 9.0, 1.0), (x1 + 0.06, 9.08, 2.1)), box((x1, 7.96, 1.0), (x1 + 0.06, 8.04, 2.1)))  # fmt: skip
 
@@ -291,7 +320,14 @@ def _neighbours(build: Build) -> None:
         for storey in range(1 if eave < 4.4 else 2):
             for cx in np.linspace(low + 1.5, high - 1.5, 3):
                 z = 0.9 + storey * 2.6
-                panes.append(quad((cx - 0.5, y - 0.03, z), (cx + 0.5, y - 0.03, z), (cx + 0.5, y - 0.03, z + 1.2), (cx - 0.5, y - 0.03, z + 1.2)))
+                panes.append(
+                    quad(
+                        (cx - 0.5, y - 0.03, z),
+                        (cx + 0.5, y - 0.03, z),
+                        (cx + 0.5, y - 0.03, z + 1.2),
+                        (cx - 0.5, y - 0.03, z + 1.2),
+                    )
+                )
         build.add(f"neighbour {number} window glass", "clear glass", *panes)
 
 

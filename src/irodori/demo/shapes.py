@@ -105,8 +105,6 @@ def lettering(text: str, x: float, y: float, z: float, height: float, depth: flo
     for letter in text:
         strokes = _STROKES[letter]
         for sx, sz, w, h in strokes:
-            boxes.append(
-                box((x + sx * unit, y - depth, z + sz * unit), (x + (sx + w) * unit, y, z + (sz + h) * unit))
-            )
+            boxes.append(box((x + sx * unit, y - depth, z + sz * unit), (x + (sx + w) * unit, y, z + (sz + h) * unit)))
         x += (max(s[0] + s[2] for s in strokes) + 1.3) * unit
     return np.concatenate(boxes)

@@ -37,7 +37,9 @@ def write_model(path: Path) -> Path:
         scene.add_geometry(mesh, node_name=name, geom_name=name)
     gltf = GLTF2.load_from_bytes(scene.export(file_type="glb", include_normals=False))
     for view in landing_views():
-        camera = Camera.look(np.array(view.position), np.array(view.target), size=(1280, round(1280 / view.aspect)), field=view.field)
+        camera = Camera.look(
+            np.array(view.position), np.array(view.target), size=(1280, round(1280 / view.aspect)), field=view.field
+        )
         across = np.tan(np.radians(view.field) / 2)
         gltf.cameras.append(
             GltfCamera(type="perspective", name=view.name, perspective=Perspective(
@@ -91,7 +93,15 @@ def paint_helpers(encoded: np.ndarray, capture) -> np.ndarray:
             p, q = xy[i], xy[i + 1]
             x, y = int(np.clip(p[0], 0, width - 1)), int(np.clip(p[1], 0, height - 1))
             if structure.depth[y, x] > depth[i] - 0.4:  # the grid hides behind the model
-                cv2.line(layer, tuple(np.rint(p * 16).astype(int).tolist()), tuple(np.rint(q * 16).astype(int).tolist()), 255, 1, cv2.LINE_AA, 4)
+                cv2.line(
+                    layer,
+                    tuple(np.rint(p * 16).astype(int).tolist()),
+                    tuple(np.rint(q * 16).astype(int).tolist()),
+                    255,
+                    1,
+                    cv2.LINE_AA,
+                    4,
+                )
         alpha = (layer / 255.0 * strength)[..., None]
         canvas[:] = canvas * (1 - alpha) + np.array(colour) * alpha
 

@@ -23,8 +23,12 @@ def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, out):
     x, y = dx * reach, dy * reach
     foot = np.float32(0.0015) * reach * reach
     warp = layered_noise(x, y, np.float32(1.4), foot, 2, seed + 40)
-    body = layered_noise(x * np.float32(0.62) + warp * np.float32(0.22), y + warp * np.float32(0.22), np.float32(0.95), foot, 6, seed)
-    density = min(max((body + cover * np.float32(1.1) - np.float32(0.62)) * np.float32(1.9), np.float32(0)), np.float32(1))
+    body = layered_noise(
+        x * np.float32(0.62) + warp * np.float32(0.22), y + warp * np.float32(0.22), np.float32(0.95), foot, 6, seed
+    )
+    density = min(
+        max((body + cover * np.float32(1.1) - np.float32(0.62)) * np.float32(1.9), np.float32(0)), np.float32(1)
+    )
     if density <= 0:
         return
     density *= min(dz / np.float32(0.09), np.float32(1.0))

@@ -39,9 +39,7 @@ def _filter_rows(light, out, position, normal, region, depth, loose, rows, colum
                         continue
                     kernel = np.float32(0.25) * np.float32(2 - abs(dx)) * np.float32(2 - abs(dy)) * np.float32(0.25)
                     if not (here == other and loose[here]):
-                        dot = (
-                            normal[c, 0] * normal[o, 0] + normal[c, 1] * normal[o, 1] + normal[c, 2] * normal[o, 2]
-                        )
+                        dot = normal[c, 0] * normal[o, 0] + normal[c, 1] * normal[o, 1] + normal[c, 2] * normal[o, 2]
                         if dot < np.float32(0.9):
                             continue
                         gap = abs(

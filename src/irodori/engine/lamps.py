@@ -99,9 +99,7 @@ def _aim(points, normals, keys, sample, spots, spot_normals, centre, power, lift
             continue
         dx, dy, dz = dx / d, dy / d, dz / d
         here = dx * normals[i, 0] + dy * normals[i, 1] + dz * normals[i, 2]
-        there = -(
-            dx * spot_normals[chosen, s, 0] + dy * spot_normals[chosen, s, 1] + dz * spot_normals[chosen, s, 2]
-        )
+        there = -(dx * spot_normals[chosen, s, 0] + dy * spot_normals[chosen, s, 1] + dz * spot_normals[chosen, s, 2])
         if here <= 0 or there <= 0:
             continue
         # The 0.01 keeps points that touch a lamp from burning out.

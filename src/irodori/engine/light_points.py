@@ -84,7 +84,11 @@ def place_light_points(camera: Camera, fragments: Fragments, loose: np.ndarray, 
     ys = np.minimum(np.arange(rows) * step + step // 2, height - 1)
     xs = np.minimum(np.arange(columns) * step + step // 2, width - 1)
     chosen = first[(ys[:, None] * width + xs[None, :]).ravel()]
-    position, region, normal = _positions_of(camera, fragments, chosen), fragments.region[chosen], fragments.normal[chosen]
+    position, region, normal = (
+        _positions_of(camera, fragments, chosen),
+        fragments.region[chosen],
+        fragments.normal[chosen],
+    )
     normal = lighting_normals(normal, region, loose)
     own = np.full(len(fragments), -1, np.int32)
     points = []
@@ -154,7 +158,16 @@ def _mark_orphans(
             for dx in range(2):
                 gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
                 weight = _likeness(
-                    region[i], position[i], normal[i], depth[i], gy * columns + gx, g_position, g_normal, g_region, scale, loose
+                    region[i],
+                    position[i],
+                    normal[i],
+                    depth[i],
+                    gy * columns + gx,
+                    g_position,
+                    g_normal,
+                    g_region,
+                    scale,
+                    loose,
                 )
                 best = max(best, weight)
                 if best >= np.float32(0.02):

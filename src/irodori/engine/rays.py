@@ -65,9 +65,7 @@ def workers() -> int:
         return os.cpu_count() or 1
 
 
-def for_each_tile(
-    tiles: Sequence, work: Callable, *, stage: str = "Tracing", progress: Progress | None = None
-) -> list:
+def for_each_tile(tiles: Sequence, work: Callable, *, stage: str = "Tracing", progress: Progress | None = None) -> list:
     """Run `work(tile)` for every tile on all cores and return the results in the tiles' order.
 
     The first error, or a stop asked for by `progress`, ends the rest. Results do not depend on thread order.

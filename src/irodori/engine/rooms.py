@@ -40,7 +40,12 @@ def room_radiance(x, y, z, dx, dy, dz, nx, ny, nz, daylight, level, lamp_colour,
     if _chance(i, j, 2, seed) < np.float32(0.55) and (at < drawn * WIDTH or at > (np.float32(1) - drawn) * WIDTH):
         fold = np.float32(0.75) + np.float32(0.25) * np.float32(np.sin(at * np.float32(46.0)))
         for k in range(3):
-            glow = level * lamp_colour[k] * np.float32(9.0) * (np.float32(1) if _chance(i, j, 3, seed) < 0.75 else np.float32(0.08))
+            glow = (
+                level
+                * lamp_colour[k]
+                * np.float32(9.0)
+                * (np.float32(1) if _chance(i, j, 3, seed) < 0.75 else np.float32(0.08))
+            )
             out[6 + k] = glow * fold
             out[3 + k] = daylight[k] * np.float32(0.10) * fold
         return

@@ -122,7 +122,9 @@ def _mirror(
 
 
 @njit(cache=True, nogil=True)
-def _places(origins, directions, distance, tri, tri_normal, tri_surface, travelled, angle, region, position, normal, foot):
+def _places(
+    origins, directions, distance, tri, tri_normal, tri_surface, travelled, angle, region, position, normal, foot
+):
     for i in range(len(tri)):
         t = tri[i]
         region[i] = 0
@@ -182,7 +184,9 @@ def _outgoing(
             # At grazing angles the waves that show are those that lean towards the viewer: they mirror higher sky.
             mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz) + WAVE_LEAN, np.float32(0.02))
             up = abs(dz) + np.float32(2) * WAVE_LEAN
-            flat = np.float32(np.sqrt(max(np.float32(1) - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6))))
+            flat = np.float32(
+                np.sqrt(max(np.float32(1) - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6)))
+            )
             sky_with_clouds(sky, dx * flat, dy * flat, min(up, np.float32(1)), sun, sun_lux, cover, seed, tint)
             for k in range(3):
                 radiance[i, 3 + k] += mirror * tint[k]
@@ -234,7 +238,9 @@ def _glass_share(directions, tri, tri_normal, tri_surface, kind, share):
         share[i] = np.float32(0)
         if t >= 0 and kind[tri_surface[t]] == GLASS:
             cosine = abs(
-                directions[i, 0] * tri_normal[t, 0] + directions[i, 1] * tri_normal[t, 1] + directions[i, 2] * tri_normal[t, 2]
+                directions[i, 0] * tri_normal[t, 0]
+                + directions[i, 1] * tri_normal[t, 1]
+                + directions[i, 2] * tri_normal[t, 2]
             )
             share[i] = fresnel_double_glazing(cosine, np.float32(0.043))
 
@@ -252,7 +258,9 @@ def _rooms(index, region, position, view, normal, daylight, level, colour, seed,
                 total[index[i], 3 * g + k] += weight[i, k] * out[3 * g + k] * share
 
 
-def shade_hits(around: Surroundings, tables: Tables, origins, directions, distance, tri, travelled, angle, keys, sample):
+def shade_hits(
+    around: Surroundings, tables: Tables, origins, directions, distance, tri, travelled, angle, keys, sample
+):
     """Radiance (N, 9) of what rays met in the scene without glass."""
     count = len(tri)
     region = np.empty(count, np.int32)
@@ -267,7 +275,9 @@ def shade_hits(around: Surroundings, tables: Tables, origins, directions, distan
     if around.sun_lux.max() > 0:
         hit = np.flatnonzero(region > 0)
         lift = 1e-3 + 2e-4 * (travelled[hit] + distance[hit])
-        seen[hit] = sun_visibility(around.open, position[hit], normal[hit], keys[hit], around.sun, 1.0, 1, lift.astype(np.float32))
+        seen[hit] = sun_visibility(
+            around.open, position[hit], normal[hit], keys[hit], around.sun, 1.0, 1, lift.astype(np.float32)
+        )
     radiance = np.empty((count, 9), np.float32)
     cache = around.cache
     _outgoing(
@@ -280,7 +290,20 @@ def shade_hits(around: Surroundings, tables: Tables, origins, directions, distan
 
 
 def trace_specular(
-    around: Surroundings, tables: Tables, region, position, view, normal, look, keys, depth, lift, daylight, samples, angle, limit
+    around: Surroundings,
+    tables: Tables,
+    region,
+    position,
+    view,
+    normal,
+    look,
+    keys,
+    depth,
+    lift,
+    daylight,
+    samples,
+    angle,
+    limit,
 ) -> np.ndarray:
     """Radiance (N, 9) by light group, reflected by and seen through N places.
 
@@ -302,7 +325,21 @@ def trace_specular(
         )  # fmt: skip
         # Reflections that would hardly show are not worth a ray.
         use = everyone if samples == 1 else np.flatnonzero(weight.max(axis=1) > 0.002)
-        _reflect(around, tables, use, start[use], directions[use], weight[use], travelled[use], angle, keys[use], sample, share, limit, total)
+        _reflect(
+            around,
+            tables,
+            use,
+            start[use],
+            directions[use],
+            weight[use],
+            travelled[use],
+            angle,
+            keys[use],
+            sample,
+            share,
+            limit,
+            total,
+        )
     if not len(glass):
         return total
     virtual = around.rooms[region[glass]] > 0
@@ -321,12 +358,16 @@ def trace_specular(
             behind = position[real] - normal[real] * lift[real, None]
             ways = np.ascontiguousarray(directions[~virtual])
             distance, tri = around.open.closest(behind, ways)
-            radiance = shade_hits(around, around.open_tables, behind, ways, distance, tri, travelled[real], angle, keys[real], sample)
+            radiance = shade_hits(
+                around, around.open_tables, behind, ways, distance, tri, travelled[real], angle, keys[real], sample
+            )
             _add(real, weight[~virtual], radiance, share, limit, total)
     return total
 
 
-def _reflect(around, tables, index, start, directions, weight, travelled, angle, keys, sample, share, limit, total) -> None:
+def _reflect(
+    around, tables, index, start, directions, weight, travelled, angle, keys, sample, share, limit, total
+) -> None:
     start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
     distance, pane = around.whole.closest(start, directions)
     tri = pane
@@ -344,8 +385,6 @@ def _reflect(around, tables, index, start, directions, weight, travelled, angle,
             np.float32(around.cover), around.seed, mirrored, radiance,
         )  # fmt: skip
     _add(index, weight, radiance, share, limit, total)
-
-
 
 
 @njit(cache=True, nogil=True)

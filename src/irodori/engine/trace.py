@@ -8,8 +8,8 @@ from typing import Literal
 import numpy as np
 from numba import njit
 
-from irodori.core.progress import Progress, report
 from irodori.core.colour import luminance
+from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene, SkyDome, row_elevations
 from irodori.engine.clouds import sky_with_clouds
 from irodori.engine.denoise import denoise_light
@@ -24,8 +24,8 @@ from irodori.engine.light_points import (
     place_light_points,
 )
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
-from irodori.engine.specular_filter import smooth_reflections
 from irodori.engine.specular import Surroundings, trace_specular
+from irodori.engine.specular_filter import smooth_reflections
 from irodori.engine.sunlight import sun_visibility
 from irodori.engine.surface_look import look_at_surfaces
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables, build_tables
@@ -118,9 +118,7 @@ class _Setup:
         surface = scene.mesh.surface
         solid = self.tables.kind[surface] != GLASS
         self.whole, self.open = scene_rays(scene.mesh.triangles, solid)
-        self.open_tables = (
-            self.tables if solid.all() else _without(self.tables, solid)
-        )
+        self.open_tables = self.tables if solid.all() else _without(self.tables, solid)
         # The last entry answers for −1: a ray that met nothing meets nothing without glass either.
         self.open_triangle = np.append(np.where(solid, np.cumsum(solid) - 1, -1), -1).astype(np.int32)
         dome = scene.light.dome
@@ -189,8 +187,14 @@ class _Setup:
         position, view = fragment_positions(camera, fragments, span)
         region, depth, pixel = fragments.region[span], fragments.depth[span], fragments.pixel[span]
         count = len(region)
-        keys = np.arange(span.start, span.start + count, dtype=np.uint32) * np.uint32(747796405) + np.uint32(self.scene.seed)
-        foot = np.full(count, self.angle, np.float32) if self.parallel else np.where(np.isfinite(depth), depth, 1.0).astype(np.float32) * np.float32(self.angle)
+        keys = np.arange(span.start, span.start + count, dtype=np.uint32) * np.uint32(747796405) + np.uint32(
+            self.scene.seed
+        )
+        foot = (
+            np.full(count, self.angle, np.float32)
+            if self.parallel
+            else np.where(np.isfinite(depth), depth, 1.0).astype(np.float32) * np.float32(self.angle)
+        )
         normal = fragments.normal[span]
         detail = None
         if self.scene.as_found is not None:
@@ -265,7 +269,9 @@ def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayS
 def _without(tables: Tables, solid: np.ndarray) -> Tables:
     from dataclasses import replace
 
-    return replace(tables, tri_normal=tables.tri_normal[solid], tri_surface=np.ascontiguousarray(tables.tri_surface[solid]))
+    return replace(
+        tables, tri_normal=tables.tri_normal[solid], tri_surface=np.ascontiguousarray(tables.tri_surface[solid])
+    )
 
 
 def beam_from_aureole(dome: SkyDome) -> tuple[np.ndarray, np.ndarray]:

@@ -38,7 +38,11 @@ def wave_slopes(x, y, view_x, view_y, cosine, foot, steepness, size, seed, out):
             continue
         wave = np.float32(6.2831853) / length
         drift = value_noise(x / (length * np.float32(5.0)), y / (length * np.float32(5.0)), seed + 31 * w)
-        phase = (c * x + s * y) * wave + np.float32(6.2831853) * unit_float(np.uint32(seed * 3 + w)) + np.float32(2.4) * drift
+        phase = (
+            (c * x + s * y) * wave
+            + np.float32(6.2831853) * unit_float(np.uint32(seed * 3 + w))
+            + np.float32(2.4) * drift
+        )
         slope = each * fade * np.float32(np.cos(phase)) * (np.float32(0.55) + np.float32(0.9) * abs(drift))
         out[0] += slope * c
         out[1] += slope * s

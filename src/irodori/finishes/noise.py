@@ -11,7 +11,11 @@ from irodori.core.sampling import hash_u32
 @njit(cache=True, inline="always")
 def cell_hash(i, j, seed):
     """A float32 in [0, 1) for the integer cell (i, j)."""
-    h = hash_u32(np.uint32(np.int64(i)) * np.uint32(0x8DA6B343) ^ np.uint32(np.int64(j)) * np.uint32(0xD8163841) ^ np.uint32(seed))
+    h = hash_u32(
+        np.uint32(np.int64(i)) * np.uint32(0x8DA6B343)
+        ^ np.uint32(np.int64(j)) * np.uint32(0xD8163841)
+        ^ np.uint32(seed)
+    )
     return np.float32(h >> np.uint32(8)) * np.float32(1.0 / 16777216.0)
 
 

@@ -88,7 +88,9 @@ def _boards(row, u, v, fu, fv, seed, lu, lv, ln, out):
     _unit_tone(board, piece, seed, row[_VARIATION], fade, out)
     # Grain runs along the board; the growth rings wander.
     wander = value_noise(v * np.float32(0.7), np.float32(board) * np.float32(3.7), seed + 9) * np.float32(0.02)
-    rings = layered_noise((u + wander) * row[_STRETCH], v, row[_GRAIN_SIZE], max(fu * row[_STRETCH], fv), 3, seed + board * 131)
+    rings = layered_noise(
+        (u + wander) * row[_STRETCH], v, row[_GRAIN_SIZE], max(fu * row[_STRETCH], fv), 3, seed + board * 131
+    )
     for k in range(3):
         out[k] *= np.float32(1) + row[_GRAIN] * rings * (np.float32(1) + np.float32(0.25) * np.float32(k))
     cover = pulse_train(u, width, gap, fu)
@@ -203,7 +205,9 @@ def _corrugated(row, u, v, fu, fv, seed, lu, lv, ln, out):
     fade = _fade(fu, pitch * np.float32(0.5))
     phase = u / pitch * np.float32(2 * np.pi)
     out[5] += np.float32(np.cos(phase)) * row[_RELIEF] / pitch * np.float32(np.pi) * fade
-    _unit_tone(np.int64(np.floor(u / (pitch * 12))), np.int64(np.floor(v / row[_UNIT_V])), seed, row[_VARIATION], fade, out)
+    _unit_tone(
+        np.int64(np.floor(u / (pitch * 12))), np.int64(np.floor(v / row[_UNIT_V])), seed, row[_VARIATION], fade, out
+    )
     out[7] = np.float32(1) - np.float32(0.12) * (np.float32(1) - np.float32(np.sin(phase))) * fade
 
 

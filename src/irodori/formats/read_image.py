@@ -79,9 +79,7 @@ def _open(path: Path, data: bytes):
             warnings.simplefilter("ignore")
             return Image.open(io.BytesIO(data))
     except UnidentifiedImageError:
-        raise CaptureError(
-            f"'{path}' is not a picture that can be read; use PNG, JPEG, WebP, TIFF or BMP"
-        ) from None
+        raise CaptureError(f"'{path}' is not a picture that can be read; use PNG, JPEG, WebP, TIFF or BMP") from None
     except (OSError, ValueError, SyntaxError) as error:
         raise CaptureError(f"'{path}' is damaged: {_reason(error)}; export it again") from None
 

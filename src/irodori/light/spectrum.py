@@ -14,9 +14,7 @@ WAVELENGTHS = np.array([390, 420, 450, 480, 505, 530, 555, 580, 605, 630, 660, 7
 
 _STEP = np.gradient(WAVELENGTHS)
 
-SOLAR_IRRADIANCE = np.array(
-    [1.10, 1.68, 2.04, 2.06, 1.93, 1.89, 1.86, 1.84, 1.76, 1.66, 1.56, 1.42], np.float64
-)
+SOLAR_IRRADIANCE = np.array([1.10, 1.68, 2.04, 2.06, 1.93, 1.89, 1.86, 1.84, 1.76, 1.66, 1.56, 1.42], np.float64)
 """W/(m² nm) outside the atmosphere, band averages after ASTM E490 (2000)."""
 
 OZONE_CROSS_SECTION = 1e-25 * np.array(

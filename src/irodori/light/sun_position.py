@@ -58,12 +58,8 @@ def sun_position(moment: datetime, latitude: float, longitude: float) -> tuple[f
     sidereal = 6.697096103e00 + 6.570984737e-02 * elapsed + hours
     hour_angle = np.radians(sidereal * 15 + longitude) - right_ascension
     phi = np.radians(latitude)
-    zenith = np.arccos(
-        np.cos(phi) * np.cos(hour_angle) * np.cos(declination) + np.sin(declination) * np.sin(phi)
-    )
-    azimuth = np.arctan2(
-        -np.sin(hour_angle), np.tan(declination) * np.cos(phi) - np.sin(phi) * np.cos(hour_angle)
-    )
+    zenith = np.arccos(np.cos(phi) * np.cos(hour_angle) * np.cos(declination) + np.sin(declination) * np.sin(phi))
+    azimuth = np.arctan2(-np.sin(hour_angle), np.tan(declination) * np.cos(phi) - np.sin(phi) * np.cos(hour_angle))
     zenith += EARTH_RADIUS_KM / ASTRONOMICAL_UNIT_KM * np.sin(zenith)
     return float(np.degrees(azimuth) % 360), float(90 - np.degrees(zenith))
 

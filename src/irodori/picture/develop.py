@@ -69,7 +69,9 @@ def spread_glare(picture: np.ndarray, limit: float) -> np.ndarray:
     import cv2
 
     height, width = picture.shape[:2]
-    small = cv2.resize(np.minimum(picture, limit), (max(width // 4, 1), max(height // 4, 1)), interpolation=cv2.INTER_AREA)
+    small = cv2.resize(
+        np.minimum(picture, limit), (max(width // 4, 1), max(height // 4, 1)), interpolation=cv2.INTER_AREA
+    )
     veil = np.zeros_like(small)
     for share, reach in ((0.5, 0.006), (0.3, 0.02), (0.2, 0.07)):
         veil += np.float32(share) * cv2.GaussianBlur(small, (0, 0), max(reach * small.shape[1], 0.6))

@@ -12,10 +12,10 @@ from numba import njit
 
 from irodori.core.fragments import Fragments
 
-DEPTH = 0.14
+DEPTH = 0.15
 """Encoded units a joint takes from a bright surface."""
 
-ENOUGH = 0.12
+ENOUGH = 0.13
 """Encoded contrast of the two sides from which on no joint is drawn."""
 
 DARK = 0.10
@@ -72,7 +72,7 @@ def _joint_depth(colours, starts, region, weight, loose, width, height, depth_li
                     continue
                 level = np.float32(0.5 / 3) * (a[0] + a[1] + a[2] + b[0] + b[1] + b[2])
                 missing = np.float32(1.0) - contrast / enough
-                strength = depth_limit * missing * missing * (np.float32(0.45) + np.float32(0.55) * level)
+                strength = depth_limit * missing * missing * (np.float32(0.6) + np.float32(0.4) * level)
                 if level < dark:
                     strength = -strength
                 t = np.float32(0.5) - _share(starts, region, weight, p, other) + _share(starts, region, weight, q, own)

@@ -57,7 +57,9 @@ class Picture:
         (H, W, 3) uint8, sRGB.
     """
 
-    def __init__(self, structure: Structure, traced: Traced, development: Development, recipe: dict, carried=None) -> None:
+    def __init__(
+        self, structure: Structure, traced: Traced, development: Development, recipe: dict, carried=None
+    ) -> None:
         self.structure, self.recipe, self._carried = structure, recipe, carried
         self._traced, self._development = traced, development
         self.layers = Layers(structure, traced)

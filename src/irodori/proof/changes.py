@@ -11,7 +11,7 @@ from irodori.proof.edges import EdgePieces
 JOIN = 22.0
 """px within which two pieces belong to one spot."""
 
-LEAST = 36.0
+LEAST = 56.0
 """px of edge below which a spot is noise."""
 
 SHARE = 0.6

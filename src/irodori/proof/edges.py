@@ -106,7 +106,6 @@ def find_pieces(image: np.ndarray, weakest: float, block: int = BLOCK) -> EdgePi
 
 def _crests(energy, nx, ny, weakest):
     """Pixels where the energy peaks across the edge, and the peak's sub-pixel place."""
-    import cv2
 
     height, width = energy.shape
     y, x = np.nonzero(energy > weakest)
@@ -162,9 +161,7 @@ def _fit(place, piece, strength, across) -> EdgePieces:
     away = dx * n[:, 0] + dy * n[:, 1]
     on_line = place[kept] - away[:, None] * n
     length = np.sqrt(12 * np.maximum((xx + yy) / 2 + half, 0.0)) + 1
-    return EdgePieces(
-        np.stack([cx, cy], axis=1)[good], normal[good], length[good], force, on_line, new[piece]
-    )
+    return EdgePieces(np.stack([cx, cy], axis=1)[good], normal[good], length[good], force, on_line, new[piece])
 
 
 def _no_pieces() -> EdgePieces:

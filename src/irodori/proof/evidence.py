@@ -73,9 +73,7 @@ def evidence_of(source) -> Evidence:
         return Evidence(np.asarray(source.encoded, np.float32), "the picture")
     if isinstance(source, np.ndarray):
         return Evidence(_from_array(source), "the array")
-    raise CaptureError(
-        f"Cannot compare {type(source).__name__}; give a Structure, Capture, Picture, array or path"
-    )
+    raise CaptureError(f"Cannot compare {type(source).__name__}; give a Structure, Capture, Picture, array or path")
 
 
 def same_size(picture: Evidence, size: tuple[int, int]) -> Evidence:
@@ -92,7 +90,9 @@ def same_size(picture: Evidence, size: tuple[int, int]) -> Evidence:
         )
     way = cv2.INTER_AREA if width > size[0] else cv2.INTER_CUBIC
     note = f"{picture.name} is {width} × {height} pixels and was compared at {size[0]} × {size[1]}"
-    return Evidence(cv2.resize(picture.image, size, interpolation=way), picture.name, picture.exact, (*picture.notes, note))
+    return Evidence(
+        cv2.resize(picture.image, size, interpolation=way), picture.name, picture.exact, (*picture.notes, note)
+    )
 
 
 def border_image(structure: Structure) -> np.ndarray:

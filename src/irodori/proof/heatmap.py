@@ -58,7 +58,9 @@ def _legend(canvas: np.ndarray, thick: int) -> np.ndarray:
     canvas[y : y + bar[1], x : x + bar[0]] = ramp[None]
 
     def write(text, px, py, colour=(40, 40, 40)):
-        cv2.putText(canvas, text, (round(px), round(py)), cv2.FONT_HERSHEY_SIMPLEX, 0.42 * scale, colour, thick, cv2.LINE_AA)
+        cv2.putText(
+            canvas, text, (round(px), round(py)), cv2.FONT_HERSHEY_SIMPLEX, 0.42 * scale, colour, thick, cv2.LINE_AA
+        )
 
     for value, text in LEGEND:
         write(text, x + value * bar[0] - 6 * scale, y + 24 * scale)

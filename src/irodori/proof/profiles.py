@@ -25,7 +25,7 @@ HALF = round(SIDE / STEP)
 LINE_REACH = 1.25
 """px from a thin line's core within which both its sides must show."""
 
-LEAST_LINE = 2 / 255
+LEAST_LINE = 1.5 / 255
 """Encoded contrast of a thin line against both its sides, after averaging along it."""
 
 BLUR = 0.5
@@ -88,6 +88,16 @@ def _gather(values: np.ndarray, reach: float) -> np.ndarray:
 def centre_of_edge(profiles: Profiles, near: np.ndarray, ink: np.ndarray | None) -> tuple[np.ndarray, np.ndarray]:
     """Sub-pixel place of the edge whose energy peaks at `near` (P,) px, and whether its two sides are plain.
 
+    Measured twice, the second time with the window centred on the first result: energy peaks on the stronger flank.
+    """
+    first = _centre(profiles, near, ink)[0]
+    kept = np.where(np.abs(first - near) < 1.0, first, near)
+    return _centre(profiles, kept, ink)
+
+
+def _centre(profiles: Profiles, near: np.ndarray, ink: np.ndarray | None) -> tuple[np.ndarray, np.ndarray]:
+    """One measurement around `near` (P,) px.
+
     A step lies where the mix of its two sides says. A line, darker or lighter than both sides, lies at the centroid of
     its cover, told from the colour of its own side and `ink` (3,), the colour of drawn lines: the contrast of the two
     sides then cannot pull at it. `ink` is None where no lines were drawn.
@@ -103,7 +113,9 @@ def centre_of_edge(profiles: Profiles, near: np.ndarray, ink: np.ndarray | None)
     is_line = np.maximum(dark, light) > np.maximum(0.008, (0.12 if ink is None else 0.03) * (high - low))
     colour = np.where((dark >= light)[:, None], np.minimum(0.0 if ink is None else ink, low[:, None]), 1.0)
     step = right - left
-    mix = ((profiles.value - left[:, None]) * step[:, None]).sum(axis=2) / np.maximum((step**2).sum(axis=1), 1e-9)[:, None]
+    mix = ((profiles.value - left[:, None]) * step[:, None]).sum(axis=2) / np.maximum((step**2).sum(axis=1), 1e-9)[
+        :, None
+    ]
     middle = np.clip(np.rint((at + REACH) / STEP).astype(int), HALF, len(S) - 1 - HALF)
     window = np.clip(mix, 0, 1)[np.arange(len(at))[:, None], middle[:, None] + np.arange(-HALF, HALF + 1)]
     place = S[middle] + SIDE - STEP * (window.sum(axis=1) - (window[:, 0] + window[:, -1]) / 2)
@@ -172,7 +184,10 @@ def nearest_line(value: np.ndarray, at: np.ndarray, within: float) -> np.ndarray
     place = np.full(len(grey), np.nan)
     for sign in (1.0, -1.0):
         v = sign * grey
-        side = np.stack([np.roll(v, k, axis=1) for k in range(1, reach + 1)]), np.stack([np.roll(v, -k, axis=1) for k in range(1, reach + 1)])
+        side = (
+            np.stack([np.roll(v, k, axis=1) for k in range(1, reach + 1)]),
+            np.stack([np.roll(v, -k, axis=1) for k in range(1, reach + 1)]),
+        )
         depth = np.minimum(side[0].max(axis=0), side[1].max(axis=0)) - v
         lowest = (v <= side[0][0]) & (v < side[1][0])
         away = np.where(lowest & (depth > LEAST_LINE), np.abs(S[None] - at[:, None]), np.inf)

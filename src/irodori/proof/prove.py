@@ -12,7 +12,17 @@ from irodori.proof.changes import Change, find_changes
 from irodori.proof.edges import EdgePieces, edge_energy, find_pieces
 from irodori.proof.evidence import Evidence, evidence_of, same_size
 from irodori.proof.heatmap import draw_heatmap
-from irodori.proof.profiles import NEAR, REACH, S, centre_of_edge, height_at, nearest_line, nearest_peak, pool_profiles, strongest_peak
+from irodori.proof.profiles import (
+    NEAR,
+    REACH,
+    S,
+    centre_of_edge,
+    height_at,
+    nearest_line,
+    nearest_peak,
+    pool_profiles,
+    strongest_peak,
+)
 from irodori.proof.similarity import apply_similarity, coarse_shift, fit_similarity
 
 WEAKEST_REFERENCE = 5 / 255
@@ -24,8 +34,8 @@ WEAKEST_PICTURE = 1.2 / 255
 FLANK = 1.0
 """px from a slim member's middle within which its flanks are looked for."""
 
-BESIDE = 2.5
-"""px within which edges run into each other."""
+BESIDE, RIVAL = 1.75, 0.6
+"""Edges about so many px apart run into each other, if the other has at least this share of the energy."""
 
 LEAST_RECALL = 0.97
 MOST_SHIFT = 0.35
@@ -136,9 +146,11 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     for side in (-FLANK, 0.0, FLANK):
         flank = nearest_peak(own.fine, home + side, 0.8, 0.15 * height)
         offsets.append(nearest_peak(seen.fine, flank, NEAR + 0.5, weakest) - flank)
-    # An edge beside a stronger one cannot be told from it at this scale: they are judged together.
-    stronger = nearest_peak(own.fine, home, BESIDE, 1.2 * height_at(own.fine, home))
-    offsets.append(nearest_peak(seen.fine, stronger, NEAR + 0.5, weakest) - stronger)
+    # Edges that run into each other cannot be told apart at this scale: they are judged together.
+    rival = RIVAL * height_at(own.fine, home)
+    for side in (-BESIDE, BESIDE):
+        beside = nearest_peak(own.fine, home + side, 0.75, rival)
+        offsets.append(nearest_peak(seen.fine, beside, NEAR, weakest) - beside)
     offset = _least(*offsets)
     found = np.abs(offset) <= NEAR
     solution = _global_motion(base, other, pieces, home, found)
@@ -223,6 +235,7 @@ def _explained(pieces: EdgePieces, far: np.ndarray, solution: np.ndarray, size: 
 
 def _drift(offset, found, clean) -> dict[str, float]:
     measured = np.abs(offset[clean]) if clean.any() else np.abs(offset[found])
+    measured = measured[np.isfinite(measured)]
     if not len(measured):
         return {"median": float("inf"), "p95": float("inf"), "max": float("inf")}
     return {

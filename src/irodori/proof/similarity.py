@@ -28,7 +28,9 @@ def coarse_shift(reference: np.ndarray, picture: np.ndarray) -> np.ndarray:
     return found
 
 
-def fit_similarity(centre: np.ndarray, normal: np.ndarray, drift: np.ndarray, weight: np.ndarray, middle: np.ndarray) -> np.ndarray:
+def fit_similarity(
+    centre: np.ndarray, normal: np.ndarray, drift: np.ndarray, weight: np.ndarray, middle: np.ndarray
+) -> np.ndarray:
     """Shift x, shift y (px), scale − 1 and rotation (radians) that best explain drifts across edges.
 
     Parameters

@@ -48,7 +48,9 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
     for order, rule in enumerate(schedule.rules):
         found = matching_surfaces(structure, table, rule.where)
         if not len(found):
-            unmatched.append(f"{rule.mark + ': ' if rule.mark else ''}{rule.where} → {rule.finish.name} matched nothing")
+            unmatched.append(
+                f"{rule.mark + ': ' if rule.mark else ''}{rule.where} → {rule.finish.name} matched nothing"
+            )
         rank = (SPECIFICITY[rule.where.kind], order)
         for surface in found:
             if surface not in best or rank >= best[surface][:2]:

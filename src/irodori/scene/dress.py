@@ -19,8 +19,8 @@ from irodori.scene.assign import all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail
 from irodori.scene.laying import laying_axes, narrow_surfaces
 from irodori.scene.missing_rooms import missing_rooms
-from irodori.scene.unshade import unshaded_colours
 from irodori.scene.solids import solids_from_structure
+from irodori.scene.unshade import unshaded_colours
 
 OUTDOORS = 0.02
 """Share of sky in the view from which it is outdoors."""

@@ -42,7 +42,7 @@ def solids_from_structure(structure: Structure) -> Mesh:
     for row in table.itertuples():
         normal = np.array([row.nx, row.ny, row.nz])
         found = np.nonzero(regions == row.id) if row.area_px > 0 else ((), ())
-        if len(found[0]) < SMALLEST:
+        if len(found[0]) < SMALLEST or not np.isfinite(row.offset):
             continue
         y0, y1, x0, x1 = found[0].min(), found[0].max() + 1, found[1].min(), found[1].max() + 1
         mask = np.pad((regions[y0:y1, x0:x1] == row.id).astype(np.uint8), 2)
@@ -110,6 +110,7 @@ def _add_lowest_level(structure: Structure, soups: list, ids: list) -> None:
     """Ground or water goes on beside and behind the camera."""
     table = structure.surfaces
     level = table[(table["nz"] > 0.98) & table["role"].isin(GROUND)]
+    level = level[np.isfinite(level["offset"])]
     level = level[level["area_px"] > 0.01 * structure.regions.size]
     if not len(level):
         return

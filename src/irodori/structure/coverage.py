@@ -129,7 +129,9 @@ def border_coverage(
     return settled, second, share
 
 
-def make_fragments(regions: np.ndarray, second: np.ndarray, share: np.ndarray, depth_of, normals: np.ndarray) -> Fragments:
+def make_fragments(
+    regions: np.ndarray, second: np.ndarray, share: np.ndarray, depth_of, normals: np.ndarray
+) -> Fragments:
     """Fragments from regions and shares.
 
     `depth_of(region, x, y)` gives depths of planes at picture positions; `normals` (R + 1, 3) by region.

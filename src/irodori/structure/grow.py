@@ -30,7 +30,9 @@ def _flood(image, labels, mean, darkest):
         for x in range(width):
             if labels[y, x] == 0:
                 continue
-            used = _offer(image, labels, mean, darkest, y, x, 0, following, pixel_of, label_of, head, tail, used, offered)
+            used = _offer(
+                image, labels, mean, darkest, y, x, 0, following, pixel_of, label_of, head, tail, used, offered
+            )
     level = 0
     while level < LEVELS:
         entry = head[level]
@@ -43,7 +45,9 @@ def _flood(image, labels, mean, darkest):
         if labels[y, x] != 0:
             continue
         labels[y, x] = label_of[entry]
-        used = _offer(image, labels, mean, darkest, y, x, level, following, pixel_of, label_of, head, tail, used, offered)
+        used = _offer(
+            image, labels, mean, darkest, y, x, level, following, pixel_of, label_of, head, tail, used, offered
+        )
 
 
 @njit(cache=True)
@@ -124,7 +128,9 @@ def grow_regions(encoded: np.ndarray, labels: np.ndarray, ink: np.ndarray) -> np
     return filled
 
 
-def gather_planting(encoded: np.ndarray, labels: np.ndarray, small: np.ndarray, sky: int) -> tuple[np.ndarray, list[int]]:
+def gather_planting(
+    encoded: np.ndarray, labels: np.ndarray, small: np.ndarray, sky: int
+) -> tuple[np.ndarray, list[int]]:
     """Dense areas of small green fragments become one region each.
 
     Returns the labels with these regions appended, and their ids.

@@ -70,7 +70,9 @@ def solve_offsets(
     data = np.concatenate([ones, -ones, -ones])
     row = np.concatenate([index, index, index])
     upper = coo_matrix((data, (row, np.concatenate([rows_i, rows_j, count + index]))), shape=(m, count + m))
-    lower = coo_matrix((data * np.repeat([-1, -1, 1], m), (row, np.concatenate([rows_i, rows_j, count + index]))), shape=(m, count + m))
+    lower = coo_matrix(
+        (data * np.repeat([-1, -1, 1], m), (row, np.concatenate([rows_i, rows_j, count + index]))), shape=(m, count + m)
+    )
     from scipy.sparse import vstack
 
     targets = np.array(targets)

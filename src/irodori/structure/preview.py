@@ -63,7 +63,9 @@ def _draw_lines(canvas: np.ndarray, structure: Structure) -> None:
             miss = np.abs(structure.vanishing @ (plane / norm))
             if miss.min() < 0.02:
                 colour = families[int(miss.argmin()) % 3]
-        cv2.line(canvas, (round(float(x0)), round(float(y0))), (round(float(x1)), round(float(y1))), colour, 1, cv2.LINE_AA)
+        cv2.line(
+            canvas, (round(float(x0)), round(float(y0))), (round(float(x1)), round(float(y1))), colour, 1, cv2.LINE_AA
+        )
 
 
 def _draw_horizon(canvas: np.ndarray, structure: Structure) -> None:
@@ -73,7 +75,9 @@ def _draw_horizon(canvas: np.ndarray, structure: Structure) -> None:
     if horizon is not None and all(abs(p[1]) < 1e5 for p in horizon):
         (x0, y0), (x1, y1) = horizon
         cv2.line(canvas, (round(x0), round(y0)), (round(x1), round(y1)), (230, 120, 0), 2, cv2.LINE_AA)
-        cv2.putText(canvas, "horizon", (10, max(int(y0) - 6, 40)), cv2.FONT_HERSHEY_SIMPLEX, 0.5, (200, 100, 0), 1, cv2.LINE_AA)
+        cv2.putText(
+            canvas, "horizon", (10, max(int(y0) - 6, 40)), cv2.FONT_HERSHEY_SIMPLEX, 0.5, (200, 100, 0), 1, cv2.LINE_AA
+        )
     for index, axis in enumerate(structure.vanishing):
         local = structure.camera.rotation @ axis
         if abs(local[2]) < 1e-6 or structure.camera.projection == "parallel":
@@ -82,7 +86,16 @@ def _draw_horizon(canvas: np.ndarray, structure: Structure) -> None:
         if 0 <= point[0] < canvas.shape[1] and 0 <= point[1] < canvas.shape[0]:
             at = (round(float(point[0])), round(float(point[1])))
             cv2.drawMarker(canvas, at, (230, 0, 120), cv2.MARKER_CROSS, 22, 2, cv2.LINE_AA)
-            cv2.putText(canvas, f"V{index + 1}", (at[0] + 10, at[1] - 8), cv2.FONT_HERSHEY_SIMPLEX, 0.5, (200, 0, 100), 1, cv2.LINE_AA)
+            cv2.putText(
+                canvas,
+                f"V{index + 1}",
+                (at[0] + 10, at[1] - 8),
+                cv2.FONT_HERSHEY_SIMPLEX,
+                0.5,
+                (200, 0, 100),
+                1,
+                cv2.LINE_AA,
+            )
 
 
 def _write_roles(canvas: np.ndarray, structure: Structure) -> None:

@@ -26,16 +26,35 @@ def guess_roles(
         if region in planting:
             roles[region], sure[region] = "planting", 0.8
             continue
-        colour = regions.colour[region] / 255.0
-        hue, lightness, saturation = colorsys.rgb_to_hls(*colour)
-        blue = 0.47 < hue < 0.66 and saturation > 0.10
-        green = 0.17 < hue < 0.42 and saturation > 0.16
+        blue, green, lightness = _tone(regions.colour[region])
         x0, y0, x1, y1 = regions.box[region]
         thin = regions.area[region] / max(max(x1 - x0, y1 - y0), 1) < 0.012 * camera.size[0]
         roles[region], sure[region] = _role(
             kinds[region], normals[region], blue, green, lightness, thin, regions, region, outdoors
         )
     return roles, sure
+
+
+def role_of_plane(normal: np.ndarray, height: float, colour: np.ndarray) -> str:
+    """Role of a surface whose unit normal (3,), height over the lowest level surface (m) and 8-bit colour (3,) are known."""
+    blue, green, lightness = _tone(colour)
+    if normal[2] > 0.95:
+        if height > 2.4:
+            return "roof"
+        return "water" if blue else "lawn" if green else "paving"
+    if normal[2] < -0.3:
+        return "soffit"
+    if normal[2] > 0.2:
+        return "lawn" if green else "roof"
+    if blue and lightness > 0.25:
+        return "glazing"
+    return "planting" if green else "wall"
+
+
+def _tone(colour: np.ndarray) -> tuple[bool, bool, float]:
+    """Whether an 8-bit colour is a blue or a green, and its lightness."""
+    hue, lightness, saturation = colorsys.rgb_to_hls(*(colour / 255.0))
+    return 0.47 < hue < 0.66 and saturation > 0.10, 0.17 < hue < 0.42 and saturation > 0.16, lightness
 
 
 def _role(kind, normal, blue, green, lightness, thin, regions, region, outdoors) -> tuple[str, float]:

@@ -64,7 +64,9 @@ def estimate_frame(segments: np.ndarray, size: tuple[int, int], seed: int = 1) -
     step = ends[:, 1] - ends[:, 0]
     length = np.hypot(*step.T)
     direction, middle = step / length[:, None], ends.mean(axis=1)
-    homogeneous = np.cross(np.append(ends[:, 0], np.ones((len(ends), 1)), 1), np.append(ends[:, 1], np.ones((len(ends), 1)), 1))
+    homogeneous = np.cross(
+        np.append(ends[:, 0], np.ones((len(ends), 1)), 1), np.append(ends[:, 1], np.ones((len(ends), 1)), 1)
+    )
     tolerance = np.sin(np.maximum(np.radians(1.0), np.arctan(1.2 / length)))
     weight = np.minimum(length, 0.35 * width)
     rng = np.random.default_rng(seed)

@@ -1,0 +1,70 @@
+"""Regions of a picture: the areas that must not move."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from irodori.structure.flat_zones import flat_zones
+from irodori.structure.grow import gather_planting, grow_regions, zone_means
+from irodori.structure.ink import find_ink
+
+MOST_REGIONS = 4000
+
+
+def find_regions(encoded: np.ndarray) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
+    """Regions of a shaded or line capture.
+
+    Returns labels (H, W) from 1, which pixels show their region's pure colour, the sky's label or 0, planting.
+
+    Raises StructureError when there is no region at all.
+    """
+    ink = find_ink(encoded)
+    labels, small = flat_zones(encoded, ink)
+    if labels.max() == 0:
+        labels = np.ones(ink.shape, np.int32)
+    sky = _find_sky(encoded, labels)
+    if sky:  # the sky also shows through foliage, in pieces too small to be seeds
+        mean = zone_means(encoded, labels)[sky]
+        alike = (np.abs(encoded.astype(float) - mean).max(axis=2) < 4) & ~ink
+        holes = np.isin(labels, np.unique(labels[alike & (labels > 0)]))
+        labels = np.where(alike & (holes | (labels == 0)), sky, labels)
+    labels, planting = gather_planting(encoded, labels, small, sky)
+    pure = labels > 0
+    return _compact(grow_regions(encoded, labels, ink), pure, sky, planting)
+
+
+def _compact(labels, pure, sky, planting):
+    used, area = np.unique(labels, return_counts=True)
+    if len(used) > MOST_REGIONS:
+        # A picture this busy is texture, not architecture: keep the largest regions and let them grow.
+        from scipy import ndimage
+
+        kept = used[np.argsort(-area)[:MOST_REGIONS]]
+        lost = ~np.isin(labels, kept)
+        nearest = ndimage.distance_transform_edt(lost, return_distances=False, return_indices=True)
+        labels = labels[tuple(nearest)]
+        used = np.unique(labels)
+    lookup = np.zeros(int(labels.max()) + 1, np.int32)
+    lookup[used] = np.arange(1, len(used) + 1)
+    return (
+        lookup[labels], pure, int(lookup[sky]) if sky else 0,
+        [int(lookup[p]) for p in planting if p < len(lookup) and lookup[p]],
+    )  # fmt: skip
+
+
+def _find_sky(encoded: np.ndarray, labels: np.ndarray) -> int:
+    """The flat background: the largest light or blue zone that reaches the top of the picture."""
+    top = labels[:3].ravel()
+    top = top[top > 0]
+    if not len(top):
+        return 0
+    found, counts = np.unique(top, return_counts=True)
+    mean = zone_means(encoded, labels)
+    for zone in found[np.argsort(-counts)]:
+        red, green, blue = mean[zone]
+        light = min(red, green, blue) > 150
+        bluish = blue >= red - 4 and blue > 90
+        neutral = max(red, green, blue) - min(red, green, blue) < 26
+        if (light and (bluish or neutral)) and (labels == zone).sum() > 0.015 * labels.size:
+            return int(zone)
+    return 0
