@@ -18,7 +18,7 @@ _HOME = {
     "read_structure": "irodori.structure",
     "dress": "irodori.scene",
     "render": "irodori.picture",
-    "repeat": "irodori.picture",
+    "repeat": "irodori.study",
     "Picture": "irodori.picture",
     "prove": "irodori.proof",
     "Registration": "irodori.proof",

@@ -85,7 +85,9 @@ class Finish(BaseModel):
 
     def only_unit(self) -> Finish:
         """This finish for a member no wider than one unit: grain and tone, no joints."""
-        return self.model_copy(update={"joint": (0.0, self.joint[1]), "unit": (50.0, 50.0), "relief": 0.0})
+        # Not `model_copy`: it would take the cached `row` along.
+        plain = {"joint": (0.0, self.joint[1]), "unit": (50.0, 50.0), "relief": 0.0}
+        return Finish.model_validate(self.model_dump() | plain)
 
 
 def _load() -> dict[str, Finish]:

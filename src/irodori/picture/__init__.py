@@ -1,7 +1,6 @@
-"""From light to pictures: developing, saving, repeating."""
+"""From light to pictures: developing, saving."""
 
 from irodori.picture.picture import Picture
 from irodori.picture.render import render
-from irodori.picture.repeat import repeat
 
-__all__ = ["Picture", "render", "repeat"]
+__all__ = ["Picture", "render"]

@@ -111,6 +111,7 @@ class Picture:
         """
         if bits not in (8, 16):
             raise OutputError(f"A picture has 8 or 16 bits a channel, not {bits}")
+        recipe = {**self.recipe, "bits": bits}
         if check_suffix(path) == ".exr":
             channels = {}
             total = np.zeros((self.size[1], self.size[0], 3), np.float32)
@@ -122,10 +123,10 @@ class Picture:
                     channels[f"{name.replace(' ', '_')}.{channel}"] = layer[..., i].astype(np.float32)
             for i, channel in enumerate("RGB"):
                 channels[channel] = total[..., i]
-            write_exr(path, channels, {"xmp": xmp_packet(self.recipe)})
+            write_exr(path, channels, {"xmp": xmp_packet(recipe)})
             return Path(path)
         encoded = self.developed if bits == 8 else np.rint(self.encoded * 65535).astype(np.uint16)
-        write_image(path, encoded, recipe=self.recipe)
+        write_image(path, encoded, recipe=recipe)
         return Path(path)
 
     def _repr_png_(self) -> bytes:
