@@ -54,6 +54,9 @@ EFFORTS: dict[str, Effort] = {
     "final": Effort(step=2, hemisphere=128, sun=12, mirror=16, lamps=12, cells=128, passes=3, smoothing=1),
 }
 
+HELD = 10.0
+"""Times the picture's white at which a single reflected ray is held."""
+
 LAYERS = {
     "albedo": 3, "sun": 3, "sky": 3, "lamps": 3, "bounce sun": 3, "bounce sky": 3, "bounce lamps": 3,
     "reflection sun": 3, "reflection sky": 3, "reflection lamps": 3, "backdrop": 3,
@@ -220,7 +223,7 @@ class _Setup:
             part = type(look)(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
             out[shiny, _REFLECTION : _REFLECTION + 9] += trace_specular(
                 self.around(), tables, region[shiny], position[shiny], view[shiny], normal[shiny], part, keys[shiny],
-                depth[shiny], lift[shiny], daylight, effort.mirror, self.angle, 30.0 * self.unit,
+                depth[shiny], lift[shiny], daylight, effort.mirror, self.angle, HELD * self.unit,
             )  # fmt: skip
         _haze(region, view, depth, np.float32(self.scene.light.haze), self.sky, out)
         out[:, 3:] *= np.float32(1.0 / self.unit)

@@ -10,6 +10,9 @@ import irodori
 from irodori.core.errors import IrodoriError
 from irodori.core.structure import Structure
 
+READING = 2
+"""Raised whenever a change of the code changes what is read."""
+
 KEEP = 60
 """Readings kept; the oldest go first."""
 
@@ -23,7 +26,7 @@ def cache_folder() -> Path:
 
 def cached_structure(key: str) -> Structure | None:
     """The reading kept under `key`, or None."""
-    path = cache_folder() / f"{irodori.__version__}-{key}.exr"
+    path = cache_folder() / f"{irodori.__version__}.{READING}-{key}.exr"
     if not path.is_file():
         return None
     try:
@@ -38,7 +41,7 @@ def keep_structure(key: str, structure: Structure) -> None:
     """Keep a reading; a cache that cannot be written is no reason to fail."""
     folder = cache_folder()
     with contextlib.suppress(IrodoriError, OSError):
-        structure.save(folder / f"{irodori.__version__}-{key}.exr")
+        structure.save(folder / f"{irodori.__version__}.{READING}-{key}.exr")
         for old in sorted(folder.glob("*.exr"), key=lambda p: p.stat().st_mtime)[:-KEEP]:
             old.unlink(missing_ok=True)
             old.with_suffix(".json").unlink(missing_ok=True)

@@ -11,8 +11,8 @@ from irodori.structure.ink import find_ink
 MOST_REGIONS = 4000
 
 
-def find_regions(encoded: np.ndarray) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
-    """Regions of a shaded or line capture.
+def find_regions(encoded: np.ndarray, *, drawing: bool = False) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
+    """Regions of a shaded or line capture; in a `drawing` all paper is one colour, and only lines part it.
 
     Returns labels (H, W) from 1, which pixels show their region's pure colour, the sky's label or 0, planting.
 
@@ -23,7 +23,7 @@ def find_regions(encoded: np.ndarray) -> tuple[np.ndarray, np.ndarray, int, list
     if labels.max() == 0:
         labels = np.ones(ink.shape, np.int32)
     sky = _find_sky(encoded, labels)
-    if sky:  # the sky also shows through foliage, in pieces too small to be seeds
+    if sky and not drawing:  # the sky also shows through foliage, in pieces too small to be seeds
         mean = zone_means(encoded, labels)[sky]
         alike = (np.abs(encoded.astype(float) - mean).max(axis=2) < 4) & ~ink
         holes = np.isin(labels, np.unique(labels[alike & (labels > 0)]))

@@ -2,20 +2,26 @@
 
 from __future__ import annotations
 
-import colorsys
-
 import numpy as np
 
 from irodori.core.colour import encode_srgb
-from irodori.core.roles import ROLES
 from irodori.core.structure import Structure
 
 
+ROLE_COLOURS = {
+    "sky": (214, 226, 236), "context": (176, 184, 176), "ground": (190, 174, 142), "paving": (206, 194, 170),
+    "lawn": (150, 188, 96), "water": (92, 146, 190), "planting": (84, 146, 74), "wall": (222, 170, 108),
+    "column": (168, 116, 72), "slab": (164, 160, 156), "stair": (186, 152, 128), "roof": (186, 92, 78),
+    "soffit": (214, 186, 214), "ceiling": (226, 206, 226), "floor": (204, 178, 140), "glazing": (128, 206, 216),
+    "frame": (92, 96, 116), "door": (150, 84, 120), "railing": (70, 78, 92), "furniture": (196, 140, 40),
+    "fabric": (206, 120, 150), "lamp": (250, 226, 90), "sign": (226, 88, 60), "person": (240, 150, 130),
+    "vehicle": (110, 110, 170), "other": (200, 200, 200),
+}  # fmt: skip
+
+
 def role_colour(role: str) -> tuple[int, int, int]:
-    """A steady 8-bit colour for each role."""
-    hue = (ROLES.index(role) * 0.381966) % 1.0 if role in ROLES else 0.0
-    red, green, blue = colorsys.hls_to_rgb(hue, 0.55, 0.55)
-    return int(red * 255), int(green * 255), int(blue * 255)
+    """A steady 8-bit colour for each role, near to what it stands for."""
+    return ROLE_COLOURS.get(role, ROLE_COLOURS["other"])
 
 
 def draw_preview(structure: Structure) -> np.ndarray:
@@ -113,5 +119,6 @@ def _write_roles(canvas: np.ndarray, structure: Structure) -> None:
             continue
         size, _ = cv2.getTextSize(label, cv2.FONT_HERSHEY_SIMPLEX, 0.42, 1)
         corner = (at[0] - size[0] // 2, at[1] + size[1] // 2)
-        cv2.putText(canvas, label, corner, cv2.FONT_HERSHEY_SIMPLEX, 0.42, (255, 255, 255), 3, cv2.LINE_AA)
+        low = (corner[0] - 3, corner[1] - size[1] - 3)
+        cv2.rectangle(canvas, low, (corner[0] + size[0] + 3, corner[1] + 4), (250, 250, 250), -1)
         cv2.putText(canvas, label, corner, cv2.FONT_HERSHEY_SIMPLEX, 0.42, (20, 20, 20), 1, cv2.LINE_AA)

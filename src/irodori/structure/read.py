@@ -74,7 +74,7 @@ def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress 
     encoded = np.rint(encode_srgb(capture.image) * 255).astype(np.uint8)
     height, width = encoded.shape[:2]
     report(progress, "Reading regions", 0.0)
-    labels, pure, sky, planting = find_regions(encoded)
+    labels, pure, sky, planting = find_regions(encoded, drawing=capture.kind == "line")
     report(progress, "Reading lines and camera", 0.4)
     segments = find_segments(encoded)
     frame = estimate_frame(segments, (width, height))

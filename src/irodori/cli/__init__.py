@@ -1,0 +1,1 @@
+"""The command line: it reads arguments, calls the public API and says what came out."""

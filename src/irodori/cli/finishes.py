@@ -1,0 +1,57 @@
+"""irodori finishes: the catalogue, and a sheet of swatches."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+import typer
+
+from irodori.cli.output import progress_bar, say, say_first_run, say_json
+from irodori.cli.source import JsonOption
+
+EXAMPLE = """\b
+Examples:
+  irodori finishes
+  irodori finishes timber
+  irodori finishes --out swatches.png"""
+
+
+def add_to(app: typer.Typer) -> None:
+    @app.command("finishes", epilog=EXAMPLE)
+    def finishes(
+        family: Annotated[str | None, typer.Argument(metavar="[FAMILY]", help="Only one family.")] = None,
+        out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Draw the swatch sheet.")] = None,
+        light: Annotated[str, typer.Option("--light", metavar="NAME", help="Light on the swatches.")] = "afternoon",
+        quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
+        as_json: JsonOption = False,
+    ) -> None:  # fmt: skip
+        """List the catalogue of finishes, and draw them as swatches."""
+        from irodori.core.errors import FinishError, unknown_name
+        from irodori.finishes import FINISHES
+        from irodori.formats.atomic import check_writable
+        from irodori.formats.write_image import check_suffix, write_image
+
+        families = sorted({f.family for f in FINISHES.values()})
+        if family is not None and family.casefold() not in families:
+            raise FinishError(unknown_name("family", family, families))
+        chosen = [f for f in FINISHES.values() if family is None or f.family == family.casefold()]
+        if out is not None:
+            check_suffix(out)
+            check_writable(out)
+            from irodori.study.swatches import swatch_sheet
+
+            say_first_run(as_json)
+            with progress_bar(as_json) as progress:
+                sheet = swatch_sheet([f for f in chosen if not f.as_found], light=light, quality=quality, progress=progress)
+            write_image(out, sheet)
+        if as_json:
+            say_json({"finishes": [f.model_dump() for f in chosen], "sheet": out})
+            return
+        for group in sorted({f.family for f in chosen}):
+            say(group)
+            for f in chosen:
+                if f.family == group:
+                    size = f"{f.unit[0] * 1000:.0f} × {f.unit[1] * 1000:.0f} mm" if f.pattern not in ("plain",) else ""
+                    say(f"  {f.name:<24} {f.about:<60} {size}")
+        if out is not None:
+            say(f"wrote {out}")

@@ -1,0 +1,72 @@
+"""Entry point: commands, errors in one line, exit codes.
+
+0: done (proof: in register). 1: out of register. 2: something was wrong with what was given. 130: stopped by Ctrl-C.
+"""
+
+from __future__ import annotations
+
+import sys
+
+import typer
+
+from irodori.cli import demo, finishes, proof, read, render, repeat, view
+from irodori.core.errors import IrodoriError
+
+# Typer's own home for these has moved between versions; their order has not.
+UsageError, CommandError = typer.BadParameter.__mro__[1:3]
+
+app = typer.Typer(
+    name="irodori",
+    help="Client-ready renderings from a viewport capture, a drawing or a model, with proof that nothing moved.",
+    no_args_is_help=True,
+    add_completion=False,
+    rich_markup_mode=None,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
+for module in (demo, view, read, render, repeat, proof, finishes):
+    module.add_to(app)
+
+
+@app.callback(invoke_without_command=True)
+def _root(version: bool = typer.Option(False, "--version", help="Say the version.")) -> None:
+    if version:
+        import irodori
+
+        typer.echo(f"irodori {irodori.__version__}")
+        raise typer.Exit()
+
+
+def run() -> None:
+    """Run the command line and exit."""
+    sys.exit(main(sys.argv[1:]))
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command; returns the exit code."""
+    try:
+        result = app(arguments, prog_name="irodori", standalone_mode=False)
+        return result if isinstance(result, int) else 0
+    except typer.Exit as done:
+        return done.exit_code
+    except (typer.Abort, KeyboardInterrupt):
+        return _say("Stopped; no picture was written", 130)
+    except UsageError as error:
+        return _say(f"{error.format_message().rstrip('.')}; see 'irodori {_command(arguments)}--help'", 2)
+    except CommandError as error:
+        return _say(error.format_message(), 2)
+    except IrodoriError as error:
+        return _say(str(error), 2)
+    except BrokenPipeError:
+        return 0
+    except MemoryError:
+        return _say("There is not enough memory for a picture of this size; try a smaller one", 2)
+
+
+def _command(arguments: list[str]) -> str:
+    known = {command.name for command in app.registered_commands}
+    return f"{arguments[0]} " if arguments and arguments[0] in known else ""
+
+
+def _say(text: str, code: int) -> int:
+    typer.echo(f"irodori: {' '.join(text.split())}", err=True)
+    return code

@@ -1,0 +1,71 @@
+"""irodori read: write the structure and an annotated picture."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from irodori.cli import source as s
+from irodori.cli.output import progress_bar, say, say_first_run, say_json
+
+EXAMPLE = """\b
+Examples:
+  irodori read landing-shaded.png
+  irodori read landing-shaded.png --depth landing-depth.exr --out landing.exr"""
+
+
+def add_to(app: typer.Typer) -> None:
+    @app.command("read", epilog=EXAMPLE)
+    def read(
+        source: s.SourceArgument,
+        out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Structure file (.exr); a .json and a .png come beside it.")] = None,
+        view: s.ViewOption = None, others: s.WithOption = None, views: s.ViewsOption = None, up: s.UpOption = None,
+        unit: s.UnitOption = None, north: s.NorthOption = 0.0, width: s.WidthOption = None,
+        height: s.HeightOption = None, ground: s.GroundOption = None, depth: s.DepthOption = None,
+        normal: s.NormalOption = None, identity: s.IdOption = None, near: s.NearOption = None,
+        far: s.FarOption = None, kind: s.KindOption = None, clean: s.CleanOption = True,
+        eye_height: s.EyeOption = None, cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use the reading kept from last time.")] = True,
+        as_json: s.JsonOption = False,
+    ) -> None:  # fmt: skip
+        """Read the structure: camera, surfaces, depth, lines and roles.
+
+        Writes the structure (EXR and JSON) and a picture with regions, lines, horizon, vanishing points and roles.
+        """
+        from irodori.core.errors import OutputError
+        from irodori.formats.atomic import check_writable
+        from irodori.formats.write_image import write_image
+        from irodori.structure import read_structure
+
+        given = s.Source(
+            source, view, others or [], views, up, unit, north, width, height, ground,
+            s.passes_of(depth, normal, identity), near, far, kind, clean,
+        )  # fmt: skip
+        if out is not None and Path(out).suffix.lower() != ".exr":
+            raise OutputError(f"A structure is written as .exr (with .json and .png beside it), not '{out}'")
+        if out is not None:
+            check_writable(out)
+        with progress_bar(as_json) as progress:
+            capture = given.open(progress)
+            say_first_run(as_json)
+            structure = read_structure(capture, eye_height=eye_height, cache=cache, progress=progress)
+        target = Path(out or f"{capture.name}-structure.exr")
+        written = [str(p) for p in structure.save(target)]
+        write_image(target.with_suffix(".png"), structure.preview())
+        written.append(str(target.with_suffix(".png")))
+        roles = structure.surfaces.groupby("role")["area_px"].sum().sort_values(ascending=False)
+        if as_json:
+            say_json({
+                "source": source, "kind": structure.kind, "camera": structure.camera.as_dict(),
+                "surfaces": len(structure.surfaces), "confidence": structure.confidence,
+                "roles_px": {k: int(v) for k, v in roles.items()}, "removed": list(capture.removed),
+                "notes": list(structure.notes), "files": written,
+            })  # fmt: skip
+            return
+        say(f"{structure!r}, kind: {structure.kind}")
+        for note in dict.fromkeys((*capture.removed, *structure.notes)):
+            say(f"  {note}")
+        say("  " + ", ".join(f"{role} {100 * area / structure.regions.size:.0f} %" for role, area in roles.head(8).items()))
+        for path in written:
+            say(f"wrote {path}")

@@ -1,0 +1,127 @@
+"""irodori render: the main job."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from irodori.cli import source as s
+from irodori.cli.output import progress_bar, say, say_first_run, say_json
+
+EXAMPLE = """\b
+Examples:
+  irodori render landing-shaded.png --light dusk --out dusk.png
+  irodori render landing.glb --view landing --finishes finishes.csv --out landing.png
+  irodori render landing.glb --light "2026-06-21 18:30+02:00 @ 46.5, 8.1" --quality draft"""
+
+
+def add_to(app: typer.Typer) -> None:
+    @app.command("render", epilog=EXAMPLE)
+    def render_command(
+        source: s.SourceArgument,
+        view: s.ViewOption = None,
+        finishes: Annotated[str | None, typer.Option("--finishes", metavar="FILE", help="Finish schedule, CSV or TOML; without it finishes go by role, the rest as found.")] = None,
+        light: Annotated[str, typer.Option("--light", metavar="NAME", help="A named light, or 'DATE TIME @ LATITUDE, LONGITUDE'.")] = "golden hour",
+        quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
+        out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="PNG, TIFF, JPEG, WebP, or EXR for the linear layers.")] = None,
+        exposure: Annotated[float, typer.Option("--exposure", metavar="STOPS", help="Brighter or darker than metered.")] = 0.0,
+        seed: Annotated[int, typer.Option("--seed", help="What all chance in the picture depends on.")] = 7,
+        bits: Annotated[int, typer.Option("--bits", help="8, or 16 for PNG and TIFF.")] = 8,
+        proof: Annotated[bool, typer.Option("--proof/--no-proof", help="Prove afterwards that nothing moved.")] = True,
+        others: s.WithOption = None, views: s.ViewsOption = None, up: s.UpOption = None, unit: s.UnitOption = None,
+        north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
+        ground: s.GroundOption = None, depth: s.DepthOption = None, normal: s.NormalOption = None,
+        identity: s.IdOption = None, near: s.NearOption = None, far: s.FarOption = None, kind: s.KindOption = None,
+        clean: s.CleanOption = True, eye_height: s.EyeOption = None, as_json: s.JsonOption = False,
+    ) -> int:  # fmt: skip
+        """Render a capture or a model's view.
+
+        The geometry stays where it is, to the pixel; the proof that it did is printed with the picture.
+        """
+        given = s.Source(
+            source, view, others or [], views, up, unit, north, width, height, ground,
+            s.passes_of(depth, normal, identity), near, far, kind, clean,
+        )  # fmt: skip
+        _check_early(finishes, light, north, exposure, quality, out, bits)
+        answer = render_source(
+            given, finishes=finishes, light=light, quality=quality, out=out, exposure=exposure, seed=seed, bits=bits,
+            proof=proof, eye_height=eye_height, quiet=as_json,
+        )  # fmt: skip
+        if as_json:
+            say_json(answer)
+        else:
+            say_answer(answer)
+        return 0 if answer["proof"] is None or answer["proof"]["in_register"] else 1
+
+
+def _check_early(finishes, light, north, exposure, quality, out, bits) -> None:
+    """Whatever can be wrong is said before the long work begins. Raises IrodoriError."""
+    from irodori.core.errors import OutputError, unknown_name
+    from irodori.engine.trace import EFFORTS
+    from irodori.finishes import read_schedule
+    from irodori.formats.atomic import check_writable
+    from irodori.formats.write_image import check_suffix
+    from irodori.light import make_light
+
+    if out is not None:
+        suffix = check_suffix(out)
+        check_writable(out)
+        if bits == 16 and suffix not in (".png", ".tif", ".tiff"):
+            raise OutputError(f"16 bits need PNG or TIFF, not '{suffix}'")
+    if bits not in (8, 16):
+        raise OutputError(f"A picture has 8 or 16 bits a channel, not {bits}")
+    if quality not in EFFORTS:
+        raise OutputError(unknown_name("quality", quality, EFFORTS))
+    make_light(light, north=north, exposure=exposure)
+    read_schedule(finishes)
+
+
+def render_source(
+    given: s.Source, *, finishes=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
+    proof=True, eye_height=None, quiet=False,
+) -> dict:  # fmt: skip
+    """Open, read, dress, render, save and prove; what came out, as plain data."""
+    from irodori.picture import render
+    from irodori.proof import prove
+    from irodori.scene import dress
+    from irodori.structure import read_structure
+
+    with progress_bar(quiet) as progress:
+        capture = given.open(progress)
+        say_first_run(quiet)
+        structure = read_structure(capture, eye_height=eye_height, progress=progress)
+        scene = dress(structure, finishes, light, exposure=exposure, seed=seed)
+        picture = render(scene, quality, progress=progress)
+        name = scene.light.name.split("@")[0].strip().replace(" ", "-").replace(":", "")
+        target = picture.save(Path(out or f"{capture.name}-{name}.png"), bits=bits)
+        report = prove(capture, picture, progress=progress) if proof else None
+    return {
+        "picture": str(target), "size": list(structure.size), "light": scene.light.name, "quality": quality,
+        "finishes": sorted({a["finish"] for a in scene.assignments}), "unmatched": list(scene.unmatched),
+        "notes": list(dict.fromkeys((*capture.removed, *capture.notes, *structure.notes))),
+        "proof": report.as_dict() if report else None,
+    }  # fmt: skip
+
+
+def say_answer(answer: dict) -> None:
+    """What `render_source` found, for people."""
+    for note in answer["notes"]:
+        say(f"  {note}")
+    for rule in answer["unmatched"]:
+        say(f"  schedule: {rule}")
+    width, height = answer["size"]
+    say(f"wrote {answer['picture']} ({width} × {height}, {answer['light']}, {answer['quality']})")
+    if answer["proof"]:
+        say(proof_line(answer["proof"]))
+
+
+def proof_line(report: dict) -> str:
+    """The proof in one line."""
+    verdict = "in register" if report["in_register"] else "OUT OF REGISTER"
+    line = (
+        f"{verdict}: {100 * report['edge_recall']:.1f} % of edges within 1 px, "
+        f"drift {report['drift']['median']:.3f} px (median), {report['drift']['p95']:.2f} px (95 %)"
+    )
+    return line + "".join(f"\n  {reason}" for reason in report["reasons"])

@@ -1,0 +1,86 @@
+"""irodori view: list a model's views and take captures from them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from irodori.cli import source as s
+from irodori.cli.output import progress_bar, say, say_json
+
+EXAMPLE = """\b
+Examples:
+  irodori view landing.glb
+  irodori view landing.glb --out captures
+  irodori view landing.glb --view "eye level southwest" --style line --out captures"""
+
+
+def add_to(app: typer.Typer) -> None:
+    @app.command("view", epilog=EXAMPLE)
+    def view(
+        model: Annotated[str, typer.Argument(metavar="MODEL", help="A glTF/GLB, OBJ, STL or PLY model.")],
+        views_wanted: Annotated[list[str] | None, typer.Option("--view", help="A view's name or intent; may be repeated.")] = None,
+        style: Annotated[str, typer.Option("--style", help="How captures are drawn: shaded or line.")] = "shaded",
+        out: Annotated[str | None, typer.Option("--out", metavar="FOLDER", help="Write captures here; without it, views are only listed.")] = None,
+        passes: Annotated[bool, typer.Option("--passes", help="Also write depth, normal and id passes (EXR).")] = False,
+        others: s.WithOption = None, views: s.ViewsOption = None, up: s.UpOption = None, unit: s.UnitOption = None,
+        north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
+        ground: s.GroundOption = None, as_json: s.JsonOption = False,
+    ) -> None:  # fmt: skip
+        """List a model's views, and write captures from them.
+
+        A capture's file is called after the model and the view, so that taking it again replaces it.
+        """
+        from irodori.capture.views import INTENTS
+        from irodori.core.errors import ModelError, unknown_name
+
+        if style not in ("shaded", "line"):
+            raise ModelError(unknown_name("style", style, ("shaded", "line")))
+        source = s.Source(model, others=others or [], views=views, up=up, unit=unit, north=north)
+        opened = source.open_model()
+        for note in opened.notes:
+            say(note, as_json=as_json)
+        wanted = views_wanted or [v.name for v in opened.views]
+        files: dict[str, list[str]] = {}
+        if out is not None:
+            with progress_bar(as_json) as progress:
+                for name in wanted or [opened.default_view().name]:
+                    capture = opened.view(name, width=width, height=height, ground=ground, style=style, progress=progress)
+                    files[name] = _write(capture, Path(out), style, passes)
+        data = {
+            "model": model, "notes": list(opened.notes),
+            "views": [{"name": v.name, "from": v.origin, "projection": "parallel" if v.span else "perspective"} for v in opened.views],
+            "intents": list(INTENTS), "files": files,
+        }  # fmt: skip
+        if as_json:
+            say_json(data)
+            return
+        if out is None:
+            for v in opened.views:
+                say(f"  {v.name:<20} {'parallel' if v.span else 'perspective'}, from the {v.origin}")
+            say("By intent, each with a bearing if you like: " + ", ".join(INTENTS))
+        for paths in files.values():
+            for path in paths:
+                say(f"wrote {path}")
+
+
+def _write(capture, folder: Path, style: str, passes: bool) -> list[str]:
+    import numpy as np
+
+    from irodori.core.colour import encode_srgb
+    from irodori.formats.exr import write_exr
+    from irodori.formats.write_image import write_image
+
+    path = folder / f"{capture.name}{'-line' if style == 'line' else ''}.png"
+    write_image(path, np.rint(encode_srgb(capture.image) * 255).clip(0, 255).astype(np.uint8))
+    written = [str(path)]
+    if passes:
+        exact = capture.exact
+        path = folder / f"{capture.name}-passes.exr"
+        channels = {"Z": exact.depth, "id": exact.regions.astype(np.uint32)}
+        channels |= {f"normal.{a}": np.ascontiguousarray(exact.normal[..., i]) for i, a in enumerate("XYZ")}
+        write_exr(path, channels)
+        written.append(str(path))
+    return written

@@ -1,0 +1,91 @@
+"""The swatch sheet: every finish on a real panel, in real light."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from irodori.capture.model import Model
+from irodori.capture.surfaces import cut_surfaces
+from irodori.core.errors import FinishError
+from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
+from irodori.core.progress import Progress
+from irodori.engine.trace import Quality
+from irodori.finishes import Finish, Schedule
+from irodori.finishes.schedule import Rule, Selector
+from irodori.formats.mesh_file import Part
+from irodori.picture import render
+from irodori.scene import dress
+from irodori.structure import read_structure
+
+COLUMNS = 8
+PANEL = (2.0, 1.4)
+"""m; seen at about 70 px a metre, as façades are."""
+
+GAP = (0.24, 0.5)
+WIDTH = 1280
+
+
+def swatch_sheet(
+    finishes: Sequence[Finish], *, light: str = "afternoon", quality: Quality = "review", progress: Progress | None = None
+) -> np.ndarray:
+    """Draw a sheet of finishes with their names, (H, W, 3) uint8 sRGB.
+
+    Every swatch is a panel of 2 × 1.4 m standing in the named light, rendered like any surface; water and lamps,
+    which do not stand on walls, are left out.
+
+    Raises
+    ------
+    FinishError
+        When there is no finish to show.
+    """
+    finishes = [f for f in finishes if f.kind not in ("water", "lamp")]
+    if not finishes:
+        raise FinishError("There is no finish to show")
+    import pandas as pd
+
+    rows = -(-len(finishes) // COLUMNS)
+    pitch = (PANEL[0] + GAP[0], PANEL[1] + GAP[1])
+    parts, rules = [], []
+    for index, finish in enumerate(finishes):
+        column, row = index % COLUMNS, index // COLUMNS
+        x, z = column * pitch[0], (rows - 1 - row) * pitch[1] + 0.4
+        name = f"panel {index}"
+        parts.append(Part(name, "", (0.5, 0.5, 0.5), 1.0, _box((x, 0.0, z), (x + PANEL[0], 0.08, z + PANEL[1]))))
+        rules.append(Rule("", Selector("name", name), finish, ""))
+    width, height = COLUMNS * pitch[0] + GAP[0], rows * pitch[1] + 0.2
+    parts.append(Part("backing wall", "", (0.86, 0.86, 0.84), 1.0, _box((-9, 0.25, -3), (width + 9, 0.4, height + 9))))
+    mesh, table = cut_surfaces(parts)
+    data = ModelData(mesh, pd.DataFrame(table, columns=list(SURFACE_COLUMNS)), digest="swatches")
+    centre = (width / 2 - GAP[0], 0.0, height / 2 + 0.1)
+    view = ViewSpec(
+        "swatches", (centre[0], -40.0, centre[2]), centre, span=width, aspect=width / height, ground=False
+    )
+    capture = Model(data).view(view, width=WIDTH, progress=progress)
+    structure = read_structure(capture)
+    picture = render(dress(structure, Schedule(tuple(rules), ""), light), quality, progress=progress)
+    return _labelled(picture.developed, finishes, structure.camera, pitch, rows)
+
+
+def _box(low: tuple, high: tuple) -> np.ndarray:
+    """Triangles (12, 3, 3) of a box, facing out."""
+    import trimesh
+
+    size = np.subtract(high, low)
+    box = trimesh.creation.box(size, trimesh.transformations.translation_matrix(np.add(low, high) / 2))
+    return np.asarray(box.triangles, np.float64)
+
+
+def _labelled(picture: np.ndarray, finishes: Sequence[Finish], camera, pitch, rows: int) -> np.ndarray:
+    import cv2
+
+    sheet = np.ascontiguousarray(picture)
+    for index, finish in enumerate(finishes):
+        column, row = index % COLUMNS, index // COLUMNS
+        corner = np.array([[column * pitch[0], 0.0, (rows - 1 - row) * pitch[1] + 0.4]])
+        x, y = camera.project(corner)[0][0]
+        cv2.putText(
+            sheet, finish.name, (round(x), round(y) + 15), cv2.FONT_HERSHEY_SIMPLEX, 0.38, (40, 40, 40), 1, cv2.LINE_AA
+        )
+    return sheet
