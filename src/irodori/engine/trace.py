@@ -49,9 +49,9 @@ class Effort:
 
 
 EFFORTS: dict[str, Effort] = {
-    "draft": Effort(step=3, hemisphere=6, sun=1, mirror=1, lamps=2, cells=16, passes=4, smoothing=3),
+    "draft": Effort(step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=2),
     "review": Effort(step=2, hemisphere=24, sun=4, mirror=4, lamps=4, cells=48, passes=4, smoothing=2),
-    "final": Effort(step=2, hemisphere=128, sun=12, mirror=16, lamps=12, cells=128, passes=3, smoothing=1),
+    "final": Effort(step=2, hemisphere=176, sun=16, mirror=24, lamps=16, cells=160, passes=3, smoothing=1),
 }
 
 HELD = 10.0

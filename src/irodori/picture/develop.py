@@ -9,14 +9,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numba import njit
 
-from irodori.core.colour import encode_srgb, luminance
+from irodori.core.colour import LUMINANCE, luminance
 from irodori.core.fragments import Fragments
+from irodori.engine.rays import for_each_tile, split_tiles
 from irodori.picture.joints import joint_depth
 
 CONTRAST = 1.28
 SHOULDER = 1.06
 GREY = 0.18
+METERED = 60_000
+"""Fragments that the exposure is metered on."""
+
 GLARE = 0.035
 """Share of light that the eye's or lens's glare spreads."""
 
@@ -30,15 +35,32 @@ class Development:
     illuminant: tuple[float, float, float]
 
 
+@njit(cache=True, nogil=True)
+def _response(value):
+    grey = np.float32(GREY**CONTRAST)
+    half = np.float32(grey * (SHOULDER / GREY - 1.0))
+    x = max(value, np.float32(0)) ** np.float32(CONTRAST)
+    return min(np.float32(SHOULDER) * x / (x + half), np.float32(1))
+
+
+@njit(cache=True, nogil=True)
+def _responses(values, out):
+    for i in range(len(values)):
+        out[i] = _response(values[i])
+
+
 def film_curve(scene: np.ndarray) -> np.ndarray:
-    """Scene light to display light, both linear; middle grey stays middle grey.
+    """Scene light to display light, both linear, float32; middle grey stays middle grey.
 
     The saturating response of Naka and Rushton (J. Physiology 185, 1966) with an exponent for contrast.
+
+    >>> film_curve(np.float32([0.0, 0.18, 1e6])).round(3).tolist()
+    [0.0, 0.18000000715255737, 1.0]
     """
-    x = np.maximum(scene, 0.0) ** np.float32(CONTRAST)
-    grey = GREY**CONTRAST
-    half = np.float32(grey * (SHOULDER / GREY - 1.0))
-    return np.minimum(np.float32(SHOULDER) * x / (x + half), 1.0)
+    flat = np.ascontiguousarray(scene, np.float32).ravel()
+    out = np.empty_like(flat)
+    _responses(flat, out)
+    return out.reshape(np.shape(scene))
 
 
 def automatic_exposure(fragments: Fragments, radiance: np.ndarray) -> float:
@@ -46,10 +68,11 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray) -> float:
 
     The mean is taken in stops over what is neither black nor burnt; the sky counts little.
     """
-    value = luminance(radiance)
-    weight = fragments.weight * np.where(fragments.region > 0, 1.0, 0.25)
+    stride = max(1, len(fragments) // METERED)
+    value = luminance(radiance[::stride])
+    weight = fragments.weight[::stride] * np.where(fragments.region[::stride] > 0, 1.0, 0.25)
     bright = np.log2(np.maximum(value, 1e-7))
-    order = np.argsort(bright)
+    order = np.argsort(bright, kind="stable")
     running = np.cumsum(weight[order])
     low, high = np.searchsorted(running, [0.10 * running[-1], 0.97 * running[-1]])
     middle = order[low : max(high, low + 1)]
@@ -98,18 +121,57 @@ def develop(
     """
     factor = automatic_exposure(fragments, radiance) * 2.0**settings.exposure
     balance = white_balance(np.array(settings.illuminant), settings.warmth)
-    exposed = radiance * (np.float32(factor) * balance)
-    veil = spread_glare(fragments.resolve(exposed, size), 24.0).reshape(-1, 3)
-    exposed += (veil[fragments.pixel] - exposed) * np.float32(GLARE)
-    colours = encode_srgb(_film(exposed))
+    gain = np.float32(factor) * balance.astype(np.float32)
+    veil = spread_glare(fragments.resolve(radiance, size) * gain, 24.0).reshape(-1, 3)
+    colours = np.empty_like(radiance)
+
+    def work(span: tuple[int, int]) -> None:
+        a, b = span
+        _film(radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(GLARE), colours[a:b])
+
+    for_each_tile(split_tiles(len(radiance), 1 << 17), work)
     depth = joint_depth(fragments, colours, size, loose)
     return np.clip(fragments.resolve(colours, size) - depth[..., None], 0.0, 1.0)
 
 
-def _film(exposed: np.ndarray) -> np.ndarray:
-    # Film layers talk to each other: very bright colours pale instead of turning neon.
-    value = luminance(exposed)[:, None]
-    crossed = exposed + (value - exposed) * np.float32(0.06)
-    shown = film_curve(crossed)
-    grey = luminance(shown)[:, None]
-    return np.clip(grey + (shown - grey) * np.float32(1.06), 0.0, 1.0)
+@njit(cache=True, nogil=True)
+def _film(radiance, pixel, veil, gain, glare, out):
+    """Glare, film and sRGB encoding (IEC 61966-2-1) of fragments."""
+    red, green, blue = np.float32(LUMINANCE[0]), np.float32(LUMINANCE[1]), np.float32(LUMINANCE[2])
+    exposed, shown = np.empty(3, np.float32), np.empty(3, np.float32)
+    for i in range(len(radiance)):
+        for k in range(3):
+            own = radiance[i, k] * gain[k]
+            exposed[k] = own + (veil[pixel[i], k] - own) * glare
+        value = red * exposed[0] + green * exposed[1] + blue * exposed[2]
+        for k in range(3):
+            # Film layers talk to each other: very bright colours pale instead of turning neon.
+            shown[k] = _response(exposed[k] + (value - exposed[k]) * np.float32(0.06))
+        grey = red * shown[0] + green * shown[1] + blue * shown[2]
+        for k in range(3):
+            c = min(max(grey + (shown[k] - grey) * np.float32(1.06), np.float32(0)), np.float32(1))
+            if c <= np.float32(0.0031308):
+                out[i, k] = c * np.float32(12.92)
+            else:
+                out[i, k] = np.float32(1.055) * c ** np.float32(1 / 2.4) - np.float32(0.055)
+
+
+@njit(cache=True, nogil=True)
+def _sum_light(layers, first, out):
+    for i in range(len(layers)):
+        for k in range(3):
+            total = np.float32(0)
+            for c in range(first + k, layers.shape[1], 3):
+                total += layers[i, c]
+            out[i, k] = total
+
+
+def total_light(layers: np.ndarray, first: int) -> np.ndarray:
+    """Sum of the RGB triples of `layers` (N, C) from channel `first` on, (N, 3) float32."""
+    out = np.empty((len(layers), 3), np.float32)
+
+    def work(span: tuple[int, int]) -> None:
+        _sum_light(layers[span[0] : span[1]], first, out[span[0] : span[1]])
+
+    for_each_tile(split_tiles(len(layers), 1 << 17), work)
+    return out

@@ -16,7 +16,7 @@ from irodori.engine.trace import LAYERS, Traced
 from irodori.formats.exr import write_exr
 from irodori.formats.recipe_text import xmp_packet
 from irodori.formats.write_image import check_suffix, write_image
-from irodori.picture.develop import Development, develop
+from irodori.picture.develop import Development, develop, total_light
 
 
 class Layers(Mapping[str, np.ndarray]):
@@ -67,8 +67,7 @@ class Picture:
     @cached_property
     def encoded(self) -> np.ndarray:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
-        light = self._traced.layers[:, 3:]
-        radiance = light.reshape(len(light), -1, 3).sum(axis=1)
+        radiance = total_light(self._traced.layers, 3)
         settings = replace(self._development, illuminant=self._illuminant())
         table = self.structure.surfaces
         loose = np.zeros(int(self.structure.fragments.region.max(initial=0)) + 1, bool)

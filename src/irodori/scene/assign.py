@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import fnmatch
+import re
 from dataclasses import dataclass
 
 import numpy as np
@@ -83,11 +84,9 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, where: Selector
     if where.kind == "surface":
         return ids[ids == where.value]
     if where.kind == "name":
-        pattern = str(where.value).casefold()
-        hits = [
-            fnmatch.fnmatchcase(n.casefold(), pattern) or fnmatch.fnmatchcase(m.casefold(), pattern)
-            for n, m in zip(table["name"], table["material"])
-        ]
+        wanted = re.compile(fnmatch.translate(str(where.value).casefold())).match
+        names, materials = table["name"].tolist(), table["material"].tolist()
+        hits = [bool(wanted(n.casefold()) or wanted(m.casefold())) for n, m in zip(names, materials)]
         return ids[np.array(hits, bool)] if len(hits) else ids[:0]
     if where.kind == "colour":
         wanted = encode_srgb(hex_to_linear(str(where.value))) * 255
