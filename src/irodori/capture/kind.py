@@ -6,6 +6,7 @@ import numpy as np
 
 from irodori.core.capture import Kind
 from irodori.core.colour import encode_srgb
+from irodori.core.flatness import is_drawn
 
 
 def detect_kind(image: np.ndarray) -> Kind:
@@ -21,7 +22,4 @@ def detect_kind(image: np.ndarray) -> Kind:
     light = np.abs(grey - paper) < 12
     if paper > 180 and light.mean() > 0.72 and (spread > 40).mean() < 0.02:
         return "line"
-    across = np.abs(encoded[:, 1:] - encoded[:, :-1]).max(axis=2)
-    down = np.abs(encoded[1:] - encoded[:-1]).max(axis=2)
-    flat = ((across <= 1).mean() + (down <= 1).mean()) / 2
-    return "shaded" if flat > 0.55 else "finished"
+    return "shaded" if is_drawn(encoded.astype(np.uint8)) else "finished"

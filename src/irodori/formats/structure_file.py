@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import io
 import json
 from pathlib import Path
 
@@ -49,14 +48,23 @@ def save_structure(structure: Structure, path: str | Path) -> tuple[Path, Path]:
         "digest": structure.digest,
         "north": structure.north,
         "notes": list(structure.notes),
-        "lines": np.round(structure.lines, 3).tolist(),
+        "lines": structure.lines.tolist(),
         "vanishing": structure.vanishing.tolist(),
-        "surfaces": json.loads(structure.surfaces.to_json(orient="records")),
+        "surfaces": _records(structure.surfaces),
     }
     write_exr(exr, channels, {"irodori": FORMAT})
     with whole_file(sidecar) as temporary:
         temporary.write_text(json.dumps(description, indent=1), encoding="utf-8")
     return exr, sidecar
+
+
+def _records(surfaces) -> list[dict]:
+    """The table as JSON records with every digit; NaN, which JSON lacks, as null."""
+    records = surfaces[list(STRUCTURE_COLUMNS)].to_dict("records")
+    return [
+        {k: (None if isinstance(v, float) and np.isnan(v) else list(v) if k == "colour" else v) for k, v in r.items()}
+        for r in records
+    ]
 
 
 def load_structure(path: str | Path) -> Structure:
@@ -69,11 +77,9 @@ def load_structure(path: str | Path) -> Structure:
         data = json.loads(exr.with_suffix(".json").read_text(encoding="utf-8"))
         if data.get("format") != FORMAT:
             raise StructureError(f"'{exr}' is not a structure written by irodori; run `irodori read` again")
-        surfaces = pd.read_json(io.StringIO(json.dumps(data["surfaces"])), orient="records")
-        surfaces = surfaces.reindex(columns=list(STRUCTURE_COLUMNS))
+        surfaces = pd.DataFrame(data["surfaces"], columns=list(STRUCTURE_COLUMNS))
         surfaces["colour"] = [tuple(c) for c in surfaces["colour"]]
-        for column in ("name", "material"):
-            surfaces[column] = surfaces[column].fillna("").astype(str)
+        surfaces = surfaces.astype(dict.fromkeys(("opacity", "nx", "ny", "nz", "offset", "confidence"), float))
         fragments = _fragments(channels)
         return Structure(
             camera=Camera.from_dict(data["camera"]),

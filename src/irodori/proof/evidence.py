@@ -11,6 +11,7 @@ import numpy as np
 from irodori.core.capture import Capture
 from irodori.core.colour import encode_srgb
 from irodori.core.errors import CaptureError
+from irodori.core.flatness import is_drawn
 from irodori.core.fragments import Fragments
 from irodori.core.structure import Structure
 from irodori.formats.read_image import read_image
@@ -41,14 +42,10 @@ class Evidence:
         """Colour (3,) of its drawn lines; None when it has none to speak of."""
         encoded = np.rint(self.image * 255).astype(np.uint8)
         found = find_ink(encoded)
-        # A viewport or drawing is mostly exactly flat; the dark specks of a rendering are no drawn lines.
-        flat = (np.abs(np.diff(encoded.astype(np.int16), axis=1)).max(axis=2) == 0).mean()
-        if self.exact or found.mean() < LEAST_INK or flat < LEAST_FLAT:
+        # The dark specks of a rendering are no drawn lines.
+        if self.exact or found.mean() < LEAST_INK or not is_drawn(encoded):
             return None
         return ink_colour(encoded, found).astype(np.float32) / 255
-
-
-LEAST_FLAT = 0.7
 
 
 def evidence_of(source) -> Evidence:

@@ -1,0 +1,104 @@
+"""Speed in ratios: against bare ray queries, draft against final, pixels, memory, start-up."""
+
+from __future__ import annotations
+
+import resource
+import statistics
+import subprocess
+import sys
+import time
+
+import numpy as np
+
+import irodori as iro
+from irodori.demo.files import demo_path
+from irodori.engine import rays
+
+REPEATS = 3
+
+
+class Recorder:
+    """Keeps every wave of rays that a picture asked for."""
+
+    def __init__(self) -> None:
+        self.waves: list[tuple] = []
+
+    def __enter__(self):
+        self.closest, self.occluded = rays.RayScene.closest, rays.RayScene.occluded
+        recorder = self
+
+        def closest(scene, origins, directions, *rest):
+            recorder.waves.append(("closest", scene, origins.copy(), directions.copy(), rest))
+            return recorder.closest(scene, origins, directions, *rest)
+
+        def occluded(scene, origins, directions, *rest):
+            recorder.waves.append(("occluded", scene, origins.copy(), directions.copy(), rest))
+            return recorder.occluded(scene, origins, directions, *rest)
+
+        rays.RayScene.closest, rays.RayScene.occluded = closest, occluded
+        return self
+
+    def __exit__(self, *_):
+        rays.RayScene.closest, rays.RayScene.occluded = self.closest, self.occluded
+
+    def replay(self) -> float:
+        """Seconds for the same queries and nothing else, on as many threads."""
+
+        def work(wave):
+            kind, scene, origins, directions, rest = wave
+            getattr(scene, kind)(origins, directions, *rest)
+
+        start = time.perf_counter()
+        rays.for_each_tile(self.waves, work)
+        return time.perf_counter() - start
+
+
+def timed(work) -> float:
+    start = time.perf_counter()
+    work()
+    return time.perf_counter() - start
+
+
+def picture(structure, quality):
+    return iro.render(iro.dress(structure, demo_path("finishes.csv"), "golden hour"), quality).encoded
+
+
+def main() -> None:
+    full = "--full" in sys.argv
+    model = iro.open_model(demo_path("landing.glb"))
+    structure = model.view("landing", width=1280).exact
+    picture(structure, "draft")
+    medians = {}
+    for quality in ("draft", "review", "final") if full else ("draft", "review"):
+        with Recorder() as recorder:
+            picture(structure, quality)
+        ratios, times = [], []
+        for _ in range(REPEATS):
+            bare = recorder.replay()
+            own = timed(lambda q=quality: picture(structure, q))
+            ratios.append(own / bare)
+            times.append(own)
+        count = sum(len(w[2]) for w in recorder.waves)
+        medians[quality] = statistics.median(times)
+        print(f"{quality:7s} {count / 1e6:6.1f} M rays   picture / bare queries = {statistics.median(ratios):.2f}   ({medians[quality]:.2f} s)")
+        del recorder
+    if full:
+        print(f"final / draft = {medians['final'] / medians['draft']:.1f}")
+    base = None
+    for megapixels in (1, 2.5, 5, 10) if full else (1, 2.5):
+        width = round(np.sqrt(megapixels * 1e6 * 1.6))
+        large = model.view("landing", width=width).exact
+        per_pixel = statistics.median(timed(lambda s=large: picture(s, "draft")) for _ in range(2)) / (width * width / 1.6)
+        base = base or per_pixel
+        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20
+        print(f"{megapixels:4.1f} MP   cost a pixel / at 1 MP = {per_pixel / base:.2f}   peak memory so far {peak:.2f} GiB")
+    bare = statistics.median(timed(lambda: subprocess.run([sys.executable, "-c", "pass"])) for _ in range(5))
+    for name, command in (("import irodori", ["-c", "import irodori"]), ("irodori --help", ["-m", "irodori", "--help"])):
+        taken = statistics.median(
+            timed(lambda c=command: subprocess.run([sys.executable, *c], capture_output=True)) for _ in range(5)
+        )
+        print(f"{name:16s} {taken:.2f} s ({taken / bare:.1f} × a bare interpreter)")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,122 @@
+"""The command line as a process."""
+
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from irodori.demo.files import demo_path
+
+SHADED, MODEL = demo_path("landing-shaded.png"), demo_path("landing.glb")
+COMMANDS = ("demo", "view", "read", "render", "repeat", "proof", "finishes")
+
+
+def test_help_has_examples(cli):
+    answer = cli("--help")
+    assert answer.returncode == 0
+    for command in COMMANDS:
+        assert command in answer.stdout
+        text = cli(command, "--help").stdout
+        assert f"irodori {command}" in text and "--json" in text
+
+
+def test_version(cli):
+    assert cli("--version").stdout.startswith("irodori 0.")
+
+
+def test_render_then_proof_then_repeat(cli, tmp_path):
+    answer = cli("render", SHADED, "--light", "dusk", "--quality", "draft", "--out", "dusk.png", "--json")
+    assert answer.returncode == 0, answer.stderr
+    data = json.loads(answer.stdout)
+    assert data["proof"]["in_register"] and data["light"] == "dusk"
+    assert Image.open(tmp_path / "dusk.png").size == (1280, 800)
+    answer = cli("proof", SHADED, "dusk.png", "--out", "drift.png")
+    assert answer.returncode == 0 and "in register" in answer.stdout
+    assert (tmp_path / "drift.png").is_file()
+    answer = cli("repeat", "dusk.png")
+    assert answer.returncode == 0 and "byte for byte" in answer.stdout
+    shifted = np.roll(np.array(Image.open(tmp_path / "dusk.png")), 2, axis=0)
+    Image.fromarray(shifted).save(tmp_path / "shifted.png")
+    answer = cli("proof", SHADED, "shifted.png", "--json")
+    assert answer.returncode == 1
+    assert not json.loads(answer.stdout)["in_register"]
+
+
+def test_render_a_model_with_nothing_else(cli, tmp_path):
+    answer = cli("render", MODEL, "--width", "320", "--quality", "draft", "--json")
+    assert answer.returncode in (0, 1), answer.stderr
+    data = json.loads(answer.stdout)
+    assert data["light"] == "golden hour"
+    assert (tmp_path / data["picture"]).is_file()
+
+
+def test_view_lists_and_writes(cli, tmp_path):
+    answer = cli("view", MODEL)
+    assert answer.returncode == 0
+    for name in ("landing", "aerial", "gangway", "hall", "isometric"):
+        assert name in answer.stdout
+    first = cli("view", MODEL, "--view", "hall", "--width", "200", "--out", "caps", "--passes")
+    again = cli("view", MODEL, "--view", "hall", "--width", "200", "--out", "caps", "--style", "line")
+    assert first.returncode == again.returncode == 0
+    assert {p.name for p in (tmp_path / "caps").iterdir()} == {
+        "landing-hall.png", "landing-hall-line.png", "landing-hall-passes.exr"
+    }  # fmt: skip
+
+
+def test_read_writes_three_files(cli, tmp_path):
+    answer = cli("read", SHADED, "--out", "landing.exr", "--json")
+    assert answer.returncode == 0, answer.stderr
+    data = json.loads(answer.stdout)
+    assert data["kind"] == "shaded" and data["surfaces"] > 50
+    assert all((tmp_path / name).is_file() for name in ("landing.exr", "landing.json", "landing.png"))
+    assert cli("proof", "landing.exr", SHADED).returncode in (0, 1)
+
+
+def test_finishes(cli, tmp_path):
+    assert "larch" in cli("finishes", "timber").stdout
+    answer = cli("finishes", "roof", "--out", "roofs.png", "--quality", "draft", "--json")
+    assert answer.returncode == 0, answer.stderr
+    sheet = np.array(Image.open(tmp_path / "roofs.png"))
+    assert sheet.shape[1] == 1280 and sheet.std() > 10
+
+
+def test_demo_makes_the_whole_example(cli, tmp_path):
+    answer = cli("demo", "--out", "example", "--quality", "draft")
+    assert answer.returncode == 0, answer.stderr + answer.stdout
+    assert answer.stdout.count("in register") == 2
+    made = {p.name for p in (tmp_path / "example").iterdir()}
+    assert {"landing.glb", "finishes.csv", "landing-from-capture.png", "landing-from-model.png", "landing-proof.png"} <= made
+
+
+@pytest.mark.parametrize(
+    "arguments, words",
+    [
+        (("rendr",), "rendr"),
+        (("render",), "CAPTURE_OR_MODEL"),
+        (("render", "none.png"), "no file 'none.png'"),
+        (("render", SHADED, "--light", "goldn hour"), "golden hour"),
+        (("render", SHADED, "--quality", "finl"), "final"),
+        (("render", SHADED, "--view", "hall"), "--view is for models"),
+        (("render", SHADED, "--out", "a.gif"), ".png"),
+        (("render", SHADED, "--bits", "12"), "8 or 16"),
+        (("render", SHADED, "--finishes", "none.csv"), "none.csv"),
+        (("render", SHADED, "--normal", "n.exr"), "--depth"),
+        (("render", MODEL, "--view", "hal"), "hall"),
+        (("render", MODEL, "--unit", "miles"), "miles"),
+        (("proof", SHADED, "none.png"), "none.png"),
+        (("repeat", SHADED), "no recipe"),
+        (("view", "none.glb"), "none.glb"),
+        (("read", SHADED, "--out", "a.png"), ".exr"),
+        (("read", SHADED, "--kind", "shadd"), "shaded"),
+        (("finishes", "timbr"), "timber"),
+        (("demo", "--quality", "x"), "draft"),
+    ],
+)
+def test_bad_input_is_one_clear_line(cli, tmp_path, arguments, words):
+    answer = cli(*arguments)
+    assert answer.returncode == 2
+    last = answer.stderr.strip().splitlines()[-1]
+    assert last.startswith("irodori: ") and words in last
+    assert "Traceback" not in answer.stderr
+    assert not list(tmp_path.iterdir())

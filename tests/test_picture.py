@@ -1,0 +1,100 @@
+"""Development, files and recipes."""
+
+import filecmp
+
+import numpy as np
+import pytest
+from PIL import Image
+
+import irodori as iro
+from irodori.demo.files import demo_path
+from irodori.formats.exr import read_exr
+from irodori.formats.recipe_text import read_recipe
+from irodori.picture.develop import film_curve, white_balance
+
+
+def test_film_curve_rises_and_keeps_grey():
+    x = np.geomspace(1e-4, 100, 400).astype(np.float32)
+    y = film_curve(x)
+    assert (np.diff(y) >= 0).all() and y.max() <= 1
+    assert film_curve(np.float32([0.18]))[0] == pytest.approx(0.18, abs=1e-4)
+    assert y[-1] > 0.99
+
+
+def test_full_white_balance_makes_the_light_neutral():
+    light = np.array([1.4, 1.0, 0.6])
+    assert np.ptp(white_balance(light, 0.0) * light) < 1e-5
+    assert np.allclose(white_balance(light, 1.0), 1.0, atol=1e-5)
+
+
+@pytest.mark.parametrize("name, bits", [("a.png", 8), ("a.png", 16), ("a.tif", 16), ("a.jpg", 8), ("a.webp", 8)])
+def test_files_hold_picture_and_recipe(picture, tmp_path, name, bits):
+    path = picture.save(tmp_path / name, bits=bits)
+    recipe = read_recipe(path)
+    assert recipe["quality"] == "draft" and recipe["bits"] == bits and recipe["light"]["light"] == "noon"
+    assert recipe["irodori"] == iro.__version__
+    if name != "a.tif":
+        assert Image.open(path).size == picture.size
+
+
+def test_sixteen_bits_are_finer_than_eight(picture, tmp_path):
+    import cv2
+
+    fine = cv2.imread(str(picture.save(tmp_path / "a.png", bits=16)), cv2.IMREAD_UNCHANGED)
+    assert fine.dtype == np.uint16 and len(np.unique(fine)) > 1000
+    assert np.abs(fine[..., ::-1] / 257.0 - picture.developed).max() <= 0.51
+
+
+def test_exr_layers_add_up(picture, tmp_path):
+    channels, attributes = read_exr(picture.save(tmp_path / "a.exr"))
+    total = sum(v for k, v in channels.items() if k.endswith(".R") and not k.startswith("albedo"))
+    assert np.allclose(total, channels["R"], rtol=1e-3, atol=1e-3)
+    assert "irodori:recipe" in attributes["xmp"]
+
+
+def test_wrong_files(picture, tmp_path):
+    with pytest.raises(iro.IrodoriError, match="PNG or TIFF"):
+        picture.save(tmp_path / "a.jpg", bits=16)
+    with pytest.raises(iro.IrodoriError, match="end its name"):
+        picture.save(tmp_path / "a.gif")
+    (tmp_path / "file").write_text("")
+    with pytest.raises(iro.IrodoriError, match="Cannot write"):
+        picture.save(tmp_path / "file" / "a.png")
+    assert sorted(p.name for p in tmp_path.iterdir()) == ["file"]
+
+
+@pytest.mark.parametrize("name, bits", [("a.png", 8), ("b.tif", 16), ("c.jpg", 8), ("d.exr", 8)])
+def test_repeat_from_a_capture_byte_for_byte(picture, tmp_path, name, bits):
+    path = picture.save(tmp_path / name, bits=bits)
+    again = iro.repeat(path)
+    second = again.save(tmp_path / f"again-{name}", bits=again.recipe["bits"])
+    assert filecmp.cmp(path, second, shallow=False)
+
+
+def test_repeat_from_a_model_byte_for_byte(model_picture, tmp_path):
+    path = model_picture.save(tmp_path / "dusk.png")
+    again = iro.repeat(path)
+    assert filecmp.cmp(path, again.save(tmp_path / "again.png"), shallow=False)
+
+
+def test_repeat_says_what_is_missing(tmp_path, small_picture):
+    capture = iro.open_capture(small_picture, kind="shaded")
+    picture = iro.render(iro.dress(iro.read_structure(capture), None, "noon"), "draft")
+    folder = tmp_path / "elsewhere"
+    path = picture.save(folder / "boxes-noon.png")
+    moved = small_picture.rename(tmp_path / "moved.png")
+    with pytest.raises(iro.IrodoriError, match=r"boxes\.png.*--capture"):
+        iro.repeat(path)
+    assert np.array_equal(iro.repeat(path, capture=moved).developed, picture.developed)
+    image = np.array(Image.open(moved))
+    image[0, 0] = 0
+    Image.fromarray(image).save(moved)
+    with pytest.raises(iro.IrodoriError, match="differs"):
+        iro.repeat(path, capture=moved)
+    with pytest.raises(iro.IrodoriError, match="no recipe"):
+        iro.repeat(demo_path("landing-shaded.png"))
+
+
+def test_notebooks_get_a_png(picture):
+    assert picture._repr_png_()[:8] == b"\x89PNG\r\n\x1a\n"
+    assert "1280×800" in repr(picture)

@@ -1,0 +1,138 @@
+"""Finishes, schedules and dressing."""
+
+import numpy as np
+import pytest
+
+import irodori as iro
+from irodori.core.roles import ROLES, role_from_words
+from irodori.demo.files import demo_path
+from irodori.finishes import FINISHES, read_schedule
+from irodori.finishes.schedule import parse_selector
+
+
+def dressed(structure, text):
+    return iro.dress(structure, text, "noon")
+
+
+def finish_of(scene, surface):
+    return next(a["finish"] for a in scene.assignments if a["surface"] == surface)
+
+
+def test_catalogue():
+    assert len(FINISHES) >= 17 and "as found" in FINISHES
+    for finish in FINISHES.values():
+        assert finish.about and np.isfinite(finish.row).all()
+    bricks = FINISHES["red brick, stretcher bond"]
+    assert bricks.unit[0] == pytest.approx(0.215, abs=0.02) and bricks.unit[1] == pytest.approx(0.065, abs=0.02)
+
+
+def test_mean_colour_is_the_mean_of_the_pattern():
+    from irodori.finishes.mean_colour import mean_albedo
+    from irodori.finishes.patterns import OUTPUTS, evaluate_finish
+
+    row = FINISHES["red brick, stretcher bond"].row
+    rng = np.random.default_rng(0)
+    total, out = np.zeros(3), np.zeros(OUTPUTS, np.float32)
+    f = np.float32
+    for u, v in rng.random((4000, 2)) * 20:
+        evaluate_finish(row, f(0.5), f(0.5), f(0.5), f(u), f(v), f(1e-3), f(1e-3), 7, f(0), f(0), f(1), out)
+        total += out[:3] / 4000
+    assert np.allclose(mean_albedo(row, f(0.5), f(0.5), f(0.5)), total, rtol=0.2)
+
+
+def test_a_narrow_member_takes_no_joints_from_a_used_finish():
+    finish = FINISHES["larch boards, upright"]
+    assert finish.row is not None
+    assert not np.array_equal(finish.only_unit().row, finish.row)
+
+
+def test_most_specific_rule_wins(view):
+    structure = view.exact
+    roofs = structure.surfaces.loc[structure.surfaces["name"] == "hall roof"]
+    roof = roofs.sort_values("area_px").iloc[-1]
+    y, x = np.argwhere(structure.regions == roof["id"])[50]
+    text = (
+        "mark,where,finish\n"
+        f"P,\"pixel {x},{y}\",patinated copper\n"
+        "N,name hall roof,slate\n"
+        "R,role roof,standing seam zinc\n"
+        "A,all,white render\n"
+    )
+    scene = dressed(structure, text)
+    assert finish_of(scene, roof["id"]) == "patinated copper"
+    scene = dressed(structure, text.replace(f"P,\"pixel {x},{y}\",patinated copper\n", ""))
+    assert finish_of(scene, roof["id"]) == "slate"
+    scene = dressed(structure, "where,finish\nrole roof,standing seam zinc\nall,white render\n")
+    assert finish_of(scene, roof["id"]) == "standing seam zinc"
+    scene = dressed(structure, f"where,finish\nsurface {roof['id']},clay tiles\nname hall*,slate\n")
+    assert finish_of(scene, roof["id"]) == "clay tiles"
+
+
+def test_colour_selector(reading):
+    table = reading.surfaces
+    row = table.loc[table["role"] == "roof"].sort_values("area_px").iloc[-1]
+    from irodori.core.colour import linear_to_hex
+
+    scene = dressed(reading, f"where,finish\ncolour {linear_to_hex(np.array(row['colour']))},slate\n")
+    assert finish_of(scene, row["id"]) == "slate"
+
+
+def test_rules_that_match_nothing_are_reported(view):
+    scene = dressed(view.exact, "mark,where,finish\nX1,name no such part,slate\n")
+    assert len(scene.unmatched) == 1 and "X1" in scene.unmatched[0]
+
+
+def test_the_demo_schedule_matches(model):
+    unmatched = None
+    for name in ("landing", "aerial", "hall"):
+        scene = iro.dress(model.view(name, width=160).exact, demo_path("finishes.csv"), "noon")
+        missing = set(scene.unmatched)
+        unmatched = missing if unmatched is None else unmatched & missing
+    assert not unmatched
+
+
+def test_toml_says_the_same(view):
+    a = dressed(view.exact, "where,finish,colour,size\nrole wall,\"red brick, stretcher bond\",#804030,200 x 60\n")
+    b = dressed(
+        view.exact,
+        '[[finish]]\nwhere = "role wall"\nfinish = "red brick, stretcher bond"\ncolour = "#804030"\nsize = "200 x 60"\n',
+    )
+    assert np.array_equal(a.finishes, b.finishes)
+
+
+@pytest.mark.parametrize(
+    "text, words",
+    [
+        ("where,finsh\nrole wall,slate\n", "finish"),
+        ("where\nrole wall\n", "no column 'finish'"),
+        ("where,finish\nrole wal,slate\n", "wall"),
+        ("where,finish\nrole wall,slat\n", "slate"),
+        ("where,finish\npixel 12,slate\n", "pixel"),
+        ("where,finish,size\nrole wall,slate,big\n", "millimetres"),
+        ("where,finish,colour\nrole wall,slate,blue\n", "colour"),
+    ],
+)
+def test_wrong_schedules_say_what_is_right(text, words):
+    with pytest.raises(iro.IrodoriError, match=words):
+        read_schedule(text)
+
+
+def test_a_pixel_outside_the_picture(view):
+    with pytest.raises(iro.IrodoriError, match="outside"):
+        dressed(view.exact, 'where,finish\n"pixel 5000,10",slate\n')
+
+
+def test_roles_from_names():
+    assert role_from_words("hall roof east", "zinc") == "roof"
+    assert role_from_words("kiosk window", "glass") == "glazing"
+    assert {role_from_words(w) for w in ("wall", "column 3", "lake")} <= set(ROLES)
+    assert parse_selector("wall").kind == "role"
+
+
+def test_as_found_keeps_the_captures_colours(reading):
+    picture = iro.render(iro.dress(reading, None, "overcast"), "draft")
+    albedo = picture.layers["albedo"]
+    sign = reading.surfaces[(reading.surfaces["area_px"] > 500) & (reading.surfaces["role"] == "wall")].iloc[0]
+    mask = reading.regions == sign["id"]
+    own, found = albedo[mask].mean(axis=0), np.array(sign["colour"])
+    assert np.abs(own / own.sum() - found / found.sum()).max() < 0.03
