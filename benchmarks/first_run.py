@@ -22,9 +22,14 @@ def main() -> None:
         for run in ("first", "second"):
             start = time.perf_counter()
             out = subprocess.run(
-                [*command, "--quality", "draft", "--out", f"{place}/a.png"], env=environment, capture_output=True, text=True
+                [*command, "--quality", "draft", "--out", f"{place}/a.png"],
+                env=environment,
+                capture_output=True,
+                text=True,
             )
-            print(f"{run}: {time.perf_counter() - start:.0f} s, exit {out.returncode}; stages shown: {out.stderr.count('…')}")
+            print(
+                f"{run}: {time.perf_counter() - start:.0f} s, exit {out.returncode}; stages shown: {out.stderr.count('…')}"
+            )
 
 
 if __name__ == "__main__":

@@ -80,7 +80,9 @@ def main() -> None:
             times.append(own)
         count = sum(len(w[2]) for w in recorder.waves)
         medians[quality] = statistics.median(times)
-        print(f"{quality:7s} {count / 1e6:6.1f} M rays   picture / bare queries = {statistics.median(ratios):.2f}   ({medians[quality]:.2f} s)")
+        print(
+            f"{quality:7s} {count / 1e6:6.1f} M rays   picture / bare queries = {statistics.median(ratios):.2f}   ({medians[quality]:.2f} s)"
+        )
         del recorder
     if full:
         print(f"final / draft = {medians['final'] / medians['draft']:.1f}")
@@ -88,12 +90,19 @@ def main() -> None:
     for megapixels in (1, 2.5, 5, 10) if full else (1, 2.5):
         width = round(np.sqrt(megapixels * 1e6 * 1.6))
         large = model.view("landing", width=width).exact
-        per_pixel = statistics.median(timed(lambda s=large: picture(s, "draft")) for _ in range(2)) / (width * width / 1.6)
+        per_pixel = statistics.median(timed(lambda s=large: picture(s, "draft")) for _ in range(2)) / (
+            width * width / 1.6
+        )
         base = base or per_pixel
         peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20
-        print(f"{megapixels:4.1f} MP   cost a pixel / at 1 MP = {per_pixel / base:.2f}   peak memory so far {peak:.2f} GiB")
+        print(
+            f"{megapixels:4.1f} MP   cost a pixel / at 1 MP = {per_pixel / base:.2f}   peak memory so far {peak:.2f} GiB"
+        )
     bare = statistics.median(timed(lambda: subprocess.run([sys.executable, "-c", "pass"])) for _ in range(5))
-    for name, command in (("import irodori", ["-c", "import irodori"]), ("irodori --help", ["-m", "irodori", "--help"])):
+    for name, command in (
+        ("import irodori", ["-c", "import irodori"]),
+        ("irodori --help", ["-m", "irodori", "--help"]),
+    ):
         taken = statistics.median(
             timed(lambda c=command: subprocess.run([sys.executable, *c], capture_output=True)) for _ in range(5)
         )

@@ -86,7 +86,13 @@ def test_demo_makes_the_whole_example(cli, tmp_path):
     assert answer.returncode == 0, answer.stderr + answer.stdout
     assert answer.stdout.count("in register") == 2
     made = {p.name for p in (tmp_path / "example").iterdir()}
-    assert {"landing.glb", "finishes.csv", "landing-from-capture.png", "landing-from-model.png", "landing-proof.png"} <= made
+    assert {
+        "landing.glb",
+        "finishes.csv",
+        "landing-from-capture.png",
+        "landing-from-model.png",
+        "landing-proof.png",
+    } <= made
 
 
 @pytest.mark.parametrize(

@@ -68,7 +68,9 @@ def test_sun_on_level_ground_follows_the_cosine():
 
 def test_a_wall_halves_the_sky_beside_it():
     # An endless wall hides half the hemisphere, cosine-weighted: the form factor is (1 − cos 90°) / 2 = 1/2.
-    wall = Part("wall", "", (0.02,) * 3, 1.0, quad((-400, 0.05, 0), (400, 0.05, 0), (400, 0.05, 400), (-400, 0.05, 400)))
+    wall = Part(
+        "wall", "", (0.02,) * 3, 1.0, quad((-400, 0.05, 0), (400, 0.05, 0), (400, 0.05, 400), (-400, 0.05, 400))
+    )
     view = ViewSpec("foot", (0.0, -3.0, 2.0), (0.0, -0.02, 0.0), field=3.0, ground=False)
     scene, structure = scene_of([level(0.5), wall], uniform_light(1000.0), view)
     picture = iro.render(scene, "review")

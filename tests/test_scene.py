@@ -26,18 +26,20 @@ def test_catalogue():
     assert bricks.unit[0] == pytest.approx(0.215, abs=0.02) and bricks.unit[1] == pytest.approx(0.065, abs=0.02)
 
 
-def test_mean_colour_is_the_mean_of_the_pattern():
-    from irodori.finishes.mean_colour import mean_albedo
+def test_mean_albedo_is_the_mean_of_the_pattern(view):
+    from irodori.engine.mean_albedo import with_mean_albedo
+    from irodori.engine.tables import build_tables
     from irodori.finishes.patterns import OUTPUTS, evaluate_finish
 
-    row = FINISHES["red brick, stretcher bond"].row
-    rng = np.random.default_rng(0)
-    total, out = np.zeros(3), np.zeros(OUTPUTS, np.float32)
-    f = np.float32
-    for u, v in rng.random((4000, 2)) * 20:
-        evaluate_finish(row, f(0.5), f(0.5), f(0.5), f(u), f(v), f(1e-3), f(1e-3), 7, f(0), f(0), f(1), out)
+    scene = dressed(view.exact, 'where,finish\nrole wall,"red brick, stretcher bond"\n')
+    tables = with_mean_albedo(build_tables(scene))
+    surface = next(a["surface"] for a in scene.assignments if a["finish"].startswith("red brick"))
+    row, base = tables.rows[tables.finish[surface]], tables.base[surface]
+    total, out, f = np.zeros(3), np.zeros(OUTPUTS, np.float32), np.float32
+    for u, v in np.random.default_rng(0).random((4000, 2)) * 20:
+        evaluate_finish(row, *base, f(u), f(v), f(1e-3), f(1e-3), 7, f(0), f(0), f(1), out)
         total += out[:3] / 4000
-    assert np.allclose(mean_albedo(row, f(0.5), f(0.5), f(0.5)), total, rtol=0.2)
+    assert np.allclose(tables.mean[surface], total, rtol=0.2)
 
 
 def test_a_narrow_member_takes_no_joints_from_a_used_finish():
@@ -53,14 +55,14 @@ def test_most_specific_rule_wins(view):
     y, x = np.argwhere(structure.regions == roof["id"])[50]
     text = (
         "mark,where,finish\n"
-        f"P,\"pixel {x},{y}\",patinated copper\n"
+        f'P,"pixel {x},{y}",patinated copper\n'
         "N,name hall roof,slate\n"
         "R,role roof,standing seam zinc\n"
         "A,all,white render\n"
     )
     scene = dressed(structure, text)
     assert finish_of(scene, roof["id"]) == "patinated copper"
-    scene = dressed(structure, text.replace(f"P,\"pixel {x},{y}\",patinated copper\n", ""))
+    scene = dressed(structure, text.replace(f'P,"pixel {x},{y}",patinated copper\n', ""))
     assert finish_of(scene, roof["id"]) == "slate"
     scene = dressed(structure, "where,finish\nrole roof,standing seam zinc\nall,white render\n")
     assert finish_of(scene, roof["id"]) == "standing seam zinc"
@@ -92,7 +94,7 @@ def test_the_demo_schedule_matches(model):
 
 
 def test_toml_says_the_same(view):
-    a = dressed(view.exact, "where,finish,colour,size\nrole wall,\"red brick, stretcher bond\",#804030,200 x 60\n")
+    a = dressed(view.exact, 'where,finish,colour,size\nrole wall,"red brick, stretcher bond",#804030,200 x 60\n')
     b = dressed(
         view.exact,
         '[[finish]]\nwhere = "role wall"\nfinish = "red brick, stretcher bond"\ncolour = "#804030"\nsize = "200 x 60"\n',

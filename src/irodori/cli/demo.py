@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from irodori.cli.output import say, say_first_run, say_json
+from irodori.cli.output import say, say_json
 from irodori.cli.source import JsonOption, Source
 
 EXAMPLE = """\b
@@ -40,7 +40,6 @@ def add_to(app: typer.Typer) -> None:
             raise OutputError(f"'{folder}' is a file; give a folder")
         check_writable(folder / MODEL)
         folder.mkdir(parents=True, exist_ok=True)
-        say_first_run(as_json)
         for name in (MODEL, SCHEDULE, "brief.txt", *CAPTURES):
             shutil.copyfile(demo_path(name), folder / name)
         say(f"The example's files are in {folder}: model, captures, finish schedule, brief", as_json=as_json)

@@ -6,7 +6,8 @@ from typing import Annotated
 
 import typer
 
-from irodori.cli.output import progress_bar, say, say_first_run, say_json
+from irodori.cli import first_run
+from irodori.cli.output import progress_bar, say, say_json
 from irodori.cli.source import JsonOption
 
 EXAMPLE = """\b
@@ -40,9 +41,11 @@ def add_to(app: typer.Typer) -> None:
             check_writable(out)
             from irodori.study.swatches import swatch_sheet
 
-            say_first_run(as_json)
             with progress_bar(as_json) as progress:
-                sheet = swatch_sheet([f for f in chosen if not f.as_found], light=light, quality=quality, progress=progress)
+                first_run.finish(first_run.begin(as_json), progress)
+                sheet = swatch_sheet(
+                    [f for f in chosen if not f.as_found], light=light, quality=quality, progress=progress
+                )
             write_image(out, sheet)
         if as_json:
             say_json({"finishes": [f.model_dump() for f in chosen], "sheet": out})

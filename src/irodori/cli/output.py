@@ -53,21 +53,3 @@ def say(text: str, *, as_json: bool = False) -> None:
 def say_json(data: dict) -> None:
     """The command's answer as one JSON object."""
     print(json.dumps(data, ensure_ascii=False, indent=1, default=str), flush=True)
-
-
-def say_first_run(as_json: bool) -> None:
-    """Tell once on each machine why the first picture takes longer."""
-    import platformdirs
-
-    import irodori
-
-    marker = platformdirs.user_cache_path("irodori") / f"compiled-{irodori.__version__}"
-    if marker.exists():
-        return
-    if not as_json:
-        print("First run on this machine: compiling the engine, about a minute.", file=sys.stderr, flush=True)
-    try:
-        marker.parent.mkdir(parents=True, exist_ok=True)
-        marker.touch()
-    except OSError:
-        pass  # a read-only home only means that the line shows again

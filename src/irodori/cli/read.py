@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from irodori.cli import source as s
-from irodori.cli.output import progress_bar, say, say_first_run, say_json
+from irodori.cli.output import progress_bar, say, say_json
 
 EXAMPLE = """\b
 Examples:
@@ -48,7 +48,6 @@ def add_to(app: typer.Typer) -> None:
             check_writable(out)
         with progress_bar(as_json) as progress:
             capture = given.open(progress)
-            say_first_run(as_json)
             structure = read_structure(capture, eye_height=eye_height, cache=cache, progress=progress)
         target = Path(out or f"{capture.name}-structure.exr")
         written = [str(p) for p in structure.save(target)]
@@ -66,6 +65,9 @@ def add_to(app: typer.Typer) -> None:
         say(f"{structure!r}, kind: {structure.kind}")
         for note in dict.fromkeys((*capture.removed, *structure.notes)):
             say(f"  {note}")
-        say("  " + ", ".join(f"{role} {100 * area / structure.regions.size:.0f} %" for role, area in roles.head(8).items()))
+        say(
+            "  "
+            + ", ".join(f"{role} {100 * area / structure.regions.size:.0f} %" for role, area in roles.head(8).items())
+        )
         for path in written:
             say(f"wrote {path}")

@@ -7,8 +7,9 @@ from typing import Annotated
 
 import typer
 
+from irodori.cli import first_run
 from irodori.cli import source as s
-from irodori.cli.output import progress_bar, say, say_first_run, say_json
+from irodori.cli.output import progress_bar, say, say_json
 
 EXAMPLE = """\b
 Examples:
@@ -90,8 +91,9 @@ def render_source(
 
     with progress_bar(quiet) as progress:
         capture = given.open(progress)
-        say_first_run(quiet)
+        compiling = first_run.begin(quiet)
         structure = read_structure(capture, eye_height=eye_height, progress=progress)
+        first_run.finish(compiling, progress)
         scene = dress(structure, finishes, light, exposure=exposure, seed=seed)
         picture = render(scene, quality, progress=progress)
         name = scene.light.name.split("@")[0].strip().replace(" ", "-").replace(":", "")

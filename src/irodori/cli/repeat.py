@@ -7,7 +7,8 @@ from typing import Annotated
 
 import typer
 
-from irodori.cli.output import progress_bar, say, say_first_run, say_json
+from irodori.cli import first_run
+from irodori.cli.output import progress_bar, say, say_json
 from irodori.cli.source import JsonOption
 
 EXAMPLE = """\b
@@ -37,8 +38,8 @@ def add_to(app: typer.Typer) -> None:
         if original.suffix and check_suffix(target) != original.suffix.lower():
             raise OutputError(f"'{target}' has another format than '{original}'; the same bytes need the same format")
         check_writable(target)
-        say_first_run(as_json)
         with progress_bar(as_json) as progress:
+            first_run.finish(first_run.begin(as_json), progress)
             made = repeat(original, capture=capture, check=not differences, progress=progress)
             made.save(target, bits=made.recipe["bits"])
         same = original.is_file() and filecmp.cmp(original, target, shallow=False)

@@ -8,24 +8,52 @@ from typing import Annotated
 
 import typer
 
-SourceArgument = Annotated[str, typer.Argument(metavar="CAPTURE_OR_MODEL", help="A picture, or a glTF/GLB, OBJ, STL or PLY model.")]
-ViewOption = Annotated[str | None, typer.Option("--view", help="View of a model: a name, or words like 'eye level southwest'.")]
-WithOption = Annotated[list[str] | None, typer.Option("--with", metavar="MODEL", help="A further model to place in the same scene.")]
+SourceArgument = Annotated[
+    str, typer.Argument(metavar="CAPTURE_OR_MODEL", help="A picture, or a glTF/GLB, OBJ, STL or PLY model.")
+]
+ViewOption = Annotated[
+    str | None, typer.Option("--view", help="View of a model: a name, or words like 'eye level southwest'.")
+]
+WithOption = Annotated[
+    list[str] | None, typer.Option("--with", metavar="MODEL", help="A further model to place in the same scene.")
+]
 ViewsOption = Annotated[str | None, typer.Option("--views", metavar="FILE", help="TOML file of named views.")]
 UpOption = Annotated[str | None, typer.Option("--up", help="Up axis of the model file: y or z.")]
 UnitOption = Annotated[str | None, typer.Option("--unit", help="Unit of the model file: m, cm, mm, ft or in.")]
-NorthOption = Annotated[float, typer.Option("--north", metavar="DEGREES", help="Azimuth of the model's +y axis, or of the view's own north.")]
+NorthOption = Annotated[
+    float,
+    typer.Option("--north", metavar="DEGREES", help="Azimuth of the model's +y axis, or of the view's own north."),
+]
 WidthOption = Annotated[int | None, typer.Option("--width", metavar="PX", help="Width of a model's picture.")]
 HeightOption = Annotated[int | None, typer.Option("--height", metavar="PX", help="Height of a model's picture.")]
-GroundOption = Annotated[bool | None, typer.Option("--ground/--no-ground", help="Show a ground plane under a model that has none.")]
-DepthOption = Annotated[str | None, typer.Option("--depth", metavar="FILE", help="Depth pass: EXR in metres, or a 16-bit picture with --near and --far.")]
+GroundOption = Annotated[
+    bool | None, typer.Option("--ground/--no-ground", help="Show a ground plane under a model that has none.")
+]
+DepthOption = Annotated[
+    str | None,
+    typer.Option(
+        "--depth", metavar="FILE", help="Depth pass: EXR in metres, or a 16-bit picture with --near and --far."
+    ),
+]
 NormalOption = Annotated[str | None, typer.Option("--normal", metavar="FILE", help="Normal pass.")]
 IdOption = Annotated[str | None, typer.Option("--id", metavar="FILE", help="Id pass: one flat colour a surface.")]
-NearOption = Annotated[float | None, typer.Option("--near", metavar="M", help="Metres at black of a 16-bit depth pass.")]
+NearOption = Annotated[
+    float | None, typer.Option("--near", metavar="M", help="Metres at black of a 16-bit depth pass.")
+]
 FarOption = Annotated[float | None, typer.Option("--far", metavar="M", help="Metres at white of a 16-bit depth pass.")]
-KindOption = Annotated[str | None, typer.Option("--kind", help="Kind of capture: shaded, line or finished; told from the picture if not given.")]
-CleanOption = Annotated[bool, typer.Option("--clean/--as-is", help="Remove ground grid, axis marks and selection outlines first.")]
-EyeOption = Annotated[float | None, typer.Option("--eye-height", metavar="M", help="Height of the camera over the ground, which gives a capture its scale.")]
+KindOption = Annotated[
+    str | None,
+    typer.Option("--kind", help="Kind of capture: shaded, line or finished; told from the picture if not given."),
+]
+CleanOption = Annotated[
+    bool, typer.Option("--clean/--as-is", help="Remove ground grid, axis marks and selection outlines first.")
+]
+EyeOption = Annotated[
+    float | None,
+    typer.Option(
+        "--eye-height", metavar="M", help="Height of the camera over the ground, which gives a capture its scale."
+    ),
+]
 JsonOption = Annotated[bool, typer.Option("--json", help="Answer in JSON.")]
 
 
@@ -72,7 +100,13 @@ class Source:
             return self.open_model().view(
                 self.view, width=self.width, height=self.height, ground=self.ground, progress=progress
             )
-        given = {"--view": self.view, "--views": self.views, "--with": self.others, "--width": self.width, "--height": self.height}
+        given = {
+            "--view": self.view,
+            "--views": self.views,
+            "--with": self.others,
+            "--width": self.width,
+            "--height": self.height,
+        }
         for option, value in given.items():
             if value:
                 raise CaptureError(f"{option} is for models; '{self.path}' is read as a picture")

@@ -47,7 +47,9 @@ def add_to(app: typer.Typer) -> None:
         if out is not None:
             with progress_bar(as_json) as progress:
                 for name in wanted or [opened.default_view().name]:
-                    capture = opened.view(name, width=width, height=height, ground=ground, style=style, progress=progress)
+                    capture = opened.view(
+                        name, width=width, height=height, ground=ground, style=style, progress=progress
+                    )
                     files[name] = _write(capture, Path(out), style, passes)
         data = {
             "model": model, "notes": list(opened.notes),

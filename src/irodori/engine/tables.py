@@ -9,7 +9,6 @@ from numba import njit
 
 from irodori.core.sampling import hash_u32
 from irodori.core.scene import Scene
-from irodori.finishes.mean_colour import mean_albedo
 from irodori.finishes.slots import KINDS, SLOT
 
 OPAQUE, GLASS, WATER, LAMP = (KINDS.index(k) for k in ("opaque", "glass", "water", "lamp"))
@@ -20,7 +19,7 @@ class Tables:
     """Per-triangle and per-surface arrays; surface 0 is the sky.
 
     `tri_normal` (T, 3) unit, `tri_surface` (T,), `finish` (S,) row in `rows` (F, P), `base` (S, 3) base colour
-    with the surface's own tone, `mean` (S, 3) mean albedo, `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
+    with the surface's own tone, `mean` (S, 3) mean albedo (the base until `with_mean_albedo`), `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
     cd/m², `loose` (S,) planting lit from above.
     """
 
@@ -45,13 +44,6 @@ def build_tables(scene: Scene) -> Tables:
     # Two neighbouring parts are never of one batch; this also keeps their border readable.
     base *= (1 + 0.07 * (_tones(count, scene.seed) - 0.5))[:, None]
     base = np.clip(base, 0.004, 0.9).astype(np.float32)
-    mean = np.zeros((count, 3), np.float32)
-    seen: dict[bytes, np.ndarray] = {}
-    for i in range(1, count):
-        key = scene.finish_of[i].tobytes() + base[i].tobytes()
-        if key not in seen:
-            seen[key] = mean_albedo(rows[i], *base[i])
-        mean[i] = seen[key]
     kind = rows[:, SLOT["kind"]].astype(np.int32)
     emission = (scene.lamp_luminance[:, None] * scene.lamp_colour).astype(np.float32)
     table = scene.structure.surfaces
@@ -60,7 +52,7 @@ def build_tables(scene: Scene) -> Tables:
     loose[planting[planting < count]] = True
     return Tables(
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
-        scene.finishes.astype(np.float32), base, mean, kind, scene.axis.astype(np.float32), emission, loose,
+        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose,
     )  # fmt: skip
 
 

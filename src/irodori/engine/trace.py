@@ -23,6 +23,7 @@ from irodori.engine.light_points import (
     lighting_normals,
     place_light_points,
 )
+from irodori.engine.mean_albedo import with_mean_albedo
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
 from irodori.engine.specular import Surroundings, trace_specular
 from irodori.engine.specular_filter import smooth_reflections
@@ -117,7 +118,7 @@ class _Setup:
     def __init__(self, scene: Scene, effort: Effort) -> None:
         self.scene, self.effort = scene, effort
         self.structure = scene.structure
-        self.tables = build_tables(scene)
+        self.tables = with_mean_albedo(build_tables(scene))
         surface = scene.mesh.surface
         solid = self.tables.kind[surface] != GLASS
         self.whole, self.open = scene_rays(scene.mesh.triangles, solid)

@@ -69,7 +69,7 @@ def _with_drawn_edges(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray) -
         return plain
     # Ink laid over the surface: shown = (1 − a) · plain + a · ink.
     slope, rest = np.polyfit(plain[under], shown[under], 1)
-    for turn in range(3):
+    for _ in range(3):
         near = np.abs(shown[under] - slope * plain[under] - rest) < 0.06
         if near.sum() < 50:
             return plain

@@ -96,7 +96,7 @@ def find_pieces(image: np.ndarray, weakest: float, block: int = BLOCK) -> EdgePi
         chosen = bin_of == k
         mask = np.zeros(energy.shape, np.uint8)
         mask[y[chosen], x[chosen]] = 1
-        count, labels = cv2.connectedComponents(mask, connectivity=8)
+        _, labels = cv2.connectedComponents(mask, connectivity=8)
         label[chosen] = labels[y[chosen], x[chosen]] * ORIENTATIONS + k
     rows = image.shape[0] // block + 1
     key = (label * (image.shape[1] // block + 1) + x // block) * rows + y // block

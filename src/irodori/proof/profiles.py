@@ -120,7 +120,7 @@ def _centre(profiles: Profiles, near: np.ndarray, ink: np.ndarray | None) -> tup
     window = np.clip(mix, 0, 1)[np.arange(len(at))[:, None], middle[:, None] + np.arange(-HALF, HALF + 1)]
     place = S[middle] + SIDE - STEP * (window.sum(axis=1) - (window[:, 0] + window[:, -1]) / 2)
     crest = at
-    for turn in range(4):
+    for _ in range(4):
         # The step below the line is itself mixed over a pixel, and blurred by sampling.
         past = 0.5 + 0.5 * erf((S[None] - crest[:, None]) / (BLUR * np.sqrt(2)))
         base = left[:, None] + past[..., None] * step[:, None]

@@ -57,7 +57,7 @@ def fit_similarity(
     design = design / unit
     w = weight.copy()
     solution = np.zeros(4)
-    for turn in range(12):
+    for _ in range(12):
         root = np.sqrt(w)[:, None]
         # A faint pull to rest keeps one-directional evidence from running away.
         lhs = np.concatenate([design * root, 1e-3 * np.eye(4) * math.sqrt(max(w.sum(), 1e-9))])

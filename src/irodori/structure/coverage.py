@@ -58,7 +58,7 @@ def _crest(image, labels, mean, ink, y, x, dy, dx):
     if dark < min(bright_a, bright_b) - 9:
         ground = min(ink, dark)
         crest = 0.5
-        for turn in range(3):
+        for _ in range(3):
             total, moment = 0.0, 0.0
             for s in range(low + 1, high):
                 py, px = y + dy * s, x + dx * s

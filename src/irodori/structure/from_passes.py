@@ -138,7 +138,7 @@ def _fit_planes(regions: np.ndarray, values: np.ndarray) -> _Planes:
     basis = np.stack([u, v, np.ones_like(u)], axis=1)
     weight = np.ones(len(w))
     coefficient = np.zeros((count, 3))
-    for turn in range(3):  # the second and third time without what does not lie on the plane
+    for _ in range(3):  # the second and third time without what does not lie on the plane
         normal_matrix = np.zeros((count, 3, 3))
         right = np.zeros((count, 3))
         for i in range(3):

@@ -7,7 +7,6 @@ import numpy as np
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
 
-
 ROLE_COLOURS = {
     "sky": (214, 226, 236), "context": (176, 184, 176), "ground": (190, 174, 142), "paving": (206, 194, 170),
     "lawn": (150, 188, 96), "water": (92, 146, 190), "planting": (84, 146, 74), "wall": (222, 170, 108),

@@ -66,7 +66,9 @@ def repeat(
     return picture
 
 
-def _open(origin: dict, picture: str | Path, given: str | Path | None, check: bool, progress: Progress | None) -> Capture:
+def _open(
+    origin: dict, picture: str | Path, given: str | Path | None, check: bool, progress: Progress | None
+) -> Capture:
     if "capture" in origin:
         source = _found(given or origin["capture"], origin.get("capture_digest"), picture, check)
         passes = {name: _found(file, None, picture, check) for name, file in origin.get("passes", {}).items()}

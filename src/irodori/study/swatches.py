@@ -28,7 +28,11 @@ WIDTH = 1280
 
 
 def swatch_sheet(
-    finishes: Sequence[Finish], *, light: str = "afternoon", quality: Quality = "review", progress: Progress | None = None
+    finishes: Sequence[Finish],
+    *,
+    light: str = "afternoon",
+    quality: Quality = "review",
+    progress: Progress | None = None,
 ) -> np.ndarray:
     """Draw a sheet of finishes with their names, (H, W, 3) uint8 sRGB.
 
@@ -59,9 +63,7 @@ def swatch_sheet(
     mesh, table = cut_surfaces(parts)
     data = ModelData(mesh, pd.DataFrame(table, columns=list(SURFACE_COLUMNS)), digest="swatches")
     centre = (width / 2 - GAP[0], 0.0, height / 2 + 0.1)
-    view = ViewSpec(
-        "swatches", (centre[0], -40.0, centre[2]), centre, span=width, aspect=width / height, ground=False
-    )
+    view = ViewSpec("swatches", (centre[0], -40.0, centre[2]), centre, span=width, aspect=width / height, ground=False)
     capture = Model(data).view(view, width=WIDTH, progress=progress)
     structure = read_structure(capture)
     picture = render(dress(structure, Schedule(tuple(rules), ""), light), quality, progress=progress)
