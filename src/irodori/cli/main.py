@@ -15,6 +15,8 @@ from irodori.core.errors import IrodoriError
 # Typer's own home for these has moved between versions; their order has not.
 UsageError, CommandError = typer.BadParameter.__mro__[1:3]
 
+STOPPED = 130
+
 app = typer.Typer(
     name="irodori",
     help="Client-ready renderings from a viewport capture, a drawing or a model, with proof that nothing moved.",
@@ -45,11 +47,12 @@ def main(arguments: list[str]) -> int:
     """Run one command; returns the exit code."""
     try:
         result = app(arguments, prog_name="irodori", standalone_mode=False)
-        return result if isinstance(result, int) else 0
+        code = result if isinstance(result, int) else 0
+        return code if code != STOPPED else _say("Stopped; nothing was written", STOPPED)
     except typer.Exit as done:
-        return done.exit_code
+        return done.exit_code if done.exit_code != STOPPED else _say("Stopped; nothing was written", STOPPED)
     except (typer.Abort, KeyboardInterrupt):
-        return _say("Stopped; no picture was written", 130)
+        return _say("Stopped; nothing was written", STOPPED)
     except UsageError as error:
         return _say(f"{error.format_message().rstrip('.')}; see 'irodori {_command(arguments)}--help'", 2)
     except CommandError as error:

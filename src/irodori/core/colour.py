@@ -21,7 +21,7 @@ XYZ_TO_RGB = np.array(
 def decode_srgb(encoded: np.ndarray) -> np.ndarray:
     """sRGB-encoded values 0 … 1 to linear light (IEC 61966-2-1), float32, same shape.
 
-    >>> float(decode_srgb(np.array(0.5)).round(4))
+    >>> round(float(decode_srgb(np.array(0.5))), 4)
     0.214
     """
     c = np.asarray(encoded, np.float32)

@@ -69,7 +69,7 @@ def read_parts(path: str | Path) -> list[Part]:
 
 
 def read_cameras(path: str | Path) -> list[FileCamera]:
-    """The cameras of a glTF/GLB file; none for other formats."""
+    """The cameras of a glTF/GLB file in its own order; none for other formats."""
     path = Path(path)
     if path.suffix.lower() not in (".glb", ".gltf"):
         return []
@@ -81,7 +81,7 @@ def read_cameras(path: str | Path) -> list[FileCamera]:
         return []
     if gltf is None or not gltf.cameras:
         return []
-    found: list[FileCamera] = []
+    found: list[tuple[int, FileCamera]] = []
     roots = gltf.scenes[gltf.scene or 0].nodes if gltf.scenes else range(len(gltf.nodes))
     stack = [(index, np.eye(4)) for index in roots]
     while stack:
@@ -91,17 +91,13 @@ def read_cameras(path: str | Path) -> list[FileCamera]:
         if node.camera is not None:
             camera = gltf.cameras[node.camera]
             lens, box = camera.perspective, camera.orthographic
-            found.append(
-                FileCamera(
-                    node.name or camera.name or f"camera {node.camera + 1}",
-                    matrix,
-                    lens.yfov if lens else None,
-                    box.ymag if box else None,
-                    (lens.aspectRatio if lens else box.xmag / box.ymag) if (lens or box) else None,
-                )
-            )
+            found.append((index, FileCamera(
+                node.name or camera.name or f"camera {node.camera + 1}", matrix, lens.yfov if lens else None,
+                box.ymag if box else None,
+                (lens.aspectRatio if lens else box.xmag / box.ymag) if (lens or box) else None,
+            )))  # fmt: skip
         stack += [(child, matrix) for child in node.children or []]
-    return sorted(found, key=lambda c: c.name)
+    return [camera for _, camera in sorted(found, key=lambda f: f[0])]
 
 
 def _node_matrix(node) -> np.ndarray:

@@ -20,7 +20,7 @@ DISTANCE = 150.0
 HEIGHT = 24.0
 """m of its tallest trees, over the level of the camera."""
 
-SEGMENTS = 240
+SEGMENTS = 480
 MARGIN = 14.0
 """Degrees beyond the sides of the view, and beside the sun, that stay open."""
 
@@ -48,22 +48,27 @@ def far_shore(camera: Camera, sun: np.ndarray, mesh: Mesh) -> np.ndarray:
     heading = math.degrees(math.atan2(forward[0], forward[1]))
     towards_sun = math.degrees(math.atan2(sun[0], sun[1]))
     base = float(camera.position[2]) - 30.0
-    out = []
     step = 360.0 / SEGMENTS
-    for i in range(SEGMENTS):
-        bearing = (i + 0.5) * step
-        if abs((bearing - heading + 180) % 360 - 180) < half:
-            continue
+    eye = camera.position.astype(float)
+
+    def crown(index: int) -> float:
+        """Height of the trees over the camera at a corner of the line, m; 0 where it is open."""
+        bearing = index * step
         tall = HEIGHT * distance / DISTANCE
         if sun[2] > -0.02 and abs((bearing - towards_sun + 180) % 360 - 180) < MARGIN:
             # The sun must come over the trees.
             tall = min(tall, distance * math.tan(max(math.asin(sun[2]) - CLEAR, 0.0)))
-            if tall <= 0:
-                continue
         wave = 0.62 + 0.2 * math.sin(0.11 * bearing) + 0.12 * math.sin(0.37 * bearing + 1.3)
-        top = float(camera.position[2]) + tall * (wave + 0.12 * float(unit_float(i + 977)))
-        a, b = math.radians(i * step), math.radians((i + 1) * step)
-        p = [camera.position[0] + distance * math.sin(a), camera.position[1] + distance * math.cos(a)]
-        q = [camera.position[0] + distance * math.sin(b), camera.position[1] + distance * math.cos(b)]
-        out += [[[*p, base], [*q, base], [*q, top]], [[*p, base], [*q, top], [*p, top]]]
+        return tall * (wave + 0.14 * float(unit_float(index % SEGMENTS + 977)))
+
+    out = []
+    for i in range(SEGMENTS):
+        if abs(((i + 0.5) * step - heading + 180) % 360 - 180) < half or min(crown(i), crown(i + 1)) <= 0:
+            continue
+        p, q = (
+            eye[:2] + distance * np.array([math.sin(math.radians(k * step)), math.cos(math.radians(k * step))])
+            for k in (i, i + 1)
+        )
+        high = (eye[2] + crown(i), eye[2] + crown(i + 1))
+        out += [[[*p, base], [*q, base], [*q, high[1]]], [[*p, base], [*q, high[1]], [*p, high[0]]]]
     return np.array(out, np.float32).reshape(-1, 3, 3)

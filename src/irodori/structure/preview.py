@@ -106,7 +106,7 @@ def _draw_horizon(canvas: np.ndarray, structure: Structure) -> None:
 def _write_roles(canvas: np.ndarray, structure: Structure) -> None:
     import cv2
 
-    regions = structure.regions
+    regions, written = structure.regions, []
     for row in structure.surfaces.sort_values("area_px", ascending=False).head(40).itertuples():
         if row.area_px < 0.0025 * regions.size:
             continue
@@ -119,5 +119,9 @@ def _write_roles(canvas: np.ndarray, structure: Structure) -> None:
         size, _ = cv2.getTextSize(label, cv2.FONT_HERSHEY_SIMPLEX, 0.42, 1)
         corner = (at[0] - size[0] // 2, at[1] + size[1] // 2)
         low = (corner[0] - 3, corner[1] - size[1] - 3)
-        cv2.rectangle(canvas, low, (corner[0] + size[0] + 3, corner[1] + 4), (250, 250, 250), -1)
+        high = (corner[0] + size[0] + 3, corner[1] + 4)
+        if any(low[0] < b[2] and b[0] < high[0] and low[1] < b[3] and b[1] < high[1] for b in written):
+            continue
+        written.append((*low, *high))
+        cv2.rectangle(canvas, low, high, (250, 250, 250), -1)
         cv2.putText(canvas, label, corner, cv2.FONT_HERSHEY_SIMPLEX, 0.42, (20, 20, 20), 1, cv2.LINE_AA)
