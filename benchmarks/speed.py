@@ -7,6 +7,7 @@ import statistics
 import subprocess
 import sys
 import time
+from pathlib import Path
 
 import numpy as np
 
@@ -63,6 +64,15 @@ def picture(structure, quality):
     return iro.render(iro.dress(structure, demo_path("finishes.csv"), "golden hour"), quality).encoded
 
 
+def one_size(megapixels: float) -> None:
+    """Print the seconds a pixel and the peak memory (GiB) of drafts at one size; runs in a process of its own."""
+    width = round(np.sqrt(megapixels * 1e6 * 1.6))
+    structure = iro.open_model(demo_path("landing.glb")).view("landing", width=width).exact
+    picture(structure, "draft")
+    taken = statistics.median(timed(lambda: picture(structure, "draft")) for _ in range(REPEATS))
+    print(taken / (width * width / 1.6), resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20)
+
+
 def main() -> None:
     full = "--full" in sys.argv
     model = iro.open_model(demo_path("landing.glb"))
@@ -88,16 +98,11 @@ def main() -> None:
         print(f"final / draft = {medians['final'] / medians['draft']:.1f}")
     base = None
     for megapixels in (1, 2.5, 5, 10) if full else (1, 2.5):
-        width = round(np.sqrt(megapixels * 1e6 * 1.6))
-        large = model.view("landing", width=width).exact
-        per_pixel = statistics.median(timed(lambda s=large: picture(s, "draft")) for _ in range(2)) / (
-            width * width / 1.6
-        )
+        code = f"from speed import one_size; one_size({megapixels})"
+        out = subprocess.run([sys.executable, "-c", code], cwd=Path(__file__).parent, capture_output=True, text=True)
+        per_pixel, peak = map(float, out.stdout.split())
         base = base or per_pixel
-        peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20
-        print(
-            f"{megapixels:4.1f} MP   cost a pixel / at 1 MP = {per_pixel / base:.2f}   peak memory so far {peak:.2f} GiB"
-        )
+        print(f"{megapixels:4.1f} MP   cost a pixel / at 1 MP = {per_pixel / base:.2f}   peak memory {peak:.2f} GiB")
     bare = statistics.median(timed(lambda: subprocess.run([sys.executable, "-c", "pass"])) for _ in range(5))
     for name, command in (
         ("import irodori", ["-c", "import irodori"]),

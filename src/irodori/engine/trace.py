@@ -262,7 +262,7 @@ _ray_scenes: list[tuple[np.ndarray, np.ndarray, RayScene, RayScene]] = []
 def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayScene]:
     """Ray scenes with and without glass; the last ones are kept, since every light of a view uses the same."""
     for known, mask, whole, without in _ray_scenes:
-        if known is triangles and np.array_equal(mask, solid):
+        if (known is triangles or np.array_equal(known, triangles)) and np.array_equal(mask, solid):
             return whole, without
     whole = RayScene(triangles)
     without = whole if solid.all() else RayScene(triangles[solid])

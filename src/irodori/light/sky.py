@@ -27,6 +27,7 @@ def _atmosphere(turbidity: float, ozone: float) -> Atmosphere:
     return Atmosphere(turbidity, ozone)
 
 
+@lru_cache(maxsize=16)
 def clear_sky(
     azimuth: float, elevation: float, *, turbidity: float = 2.5, ozone: float = 1.0, north: float = 0.0,
     moon: bool = False,

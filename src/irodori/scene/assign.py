@@ -85,9 +85,11 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, where: Selector
         return ids[ids == where.value]
     if where.kind == "name":
         wanted = re.compile(fnmatch.translate(str(where.value).casefold())).match
-        names, materials = table["name"].tolist(), table["material"].tolist()
-        hits = [bool(wanted(n.casefold()) or wanted(m.casefold())) for n, m in zip(names, materials)]
-        return ids[np.array(hits, bool)] if len(hits) else ids[:0]
+        hits = np.zeros(len(table), bool)
+        for column in ("name", "material"):
+            code, words = pd.factorize(table[column])
+            hits |= np.array([bool(wanted(w.casefold())) for w in words], bool)[code]
+        return ids[hits]
     if where.kind == "colour":
         wanted = encode_srgb(hex_to_linear(str(where.value))) * 255
         own = np.array([encode_srgb(np.array(c)) * 255 for c in table["colour"]]).reshape(-1, 3)

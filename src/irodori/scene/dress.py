@@ -71,13 +71,14 @@ def dress(
     mesh, shore = with_far_shore(structure, mesh, lit, count)
     count += shore
     chosen, finish_of = [FINISHES["as found"]], np.zeros(count, np.int32)
-    index: dict = {FINISHES["as found"].model_dump_json(): 0}
+    # Rules share their finish objects, so identity tells finishes apart.
+    index, plain = {id(FINISHES["as found"]): 0}, {}
     narrow = narrow_surfaces(mesh, count)
     for item in assignments:
         finish = item.finish
         if narrow[item.surface] < 1.6 * min(finish.unit) and finish.pattern in ("boards", "courses", "seams"):
-            finish = finish.only_unit()
-        key = finish.model_dump_json()
+            finish = plain[id(finish)] if id(finish) in plain else plain.setdefault(id(finish), finish.only_unit())
+        key = id(finish)
         if key not in index:
             index[key] = len(chosen)
             chosen.append(finish)
