@@ -1,4 +1,4 @@
-"""Lamps: luminous surfaces, sampled by their flux over the square of distance."""
+"""Lamps: luminous surfaces, sampled by their luminous power over the square of distance."""
 
 from __future__ import annotations
 

@@ -9,7 +9,7 @@ from irodori.core.sampling import hash_u32
 from irodori.engine.directions import surface_frame
 
 WIDTH, HEIGHT, DEPTH = np.float32(3.4), np.float32(2.75), np.float32(4.2)
-LAMP_FLUX = np.float32(2200.0)
+LAMP_LUMENS = np.float32(2200.0)
 """lm a room."""
 
 
@@ -75,7 +75,7 @@ def room_radiance(x, y, z, dx, dy, dz, nx, ny, nz, daylight, level, lamp_colour,
     ru, rv, rw = u - WIDTH * np.float32(0.5), v - (HEIGHT - np.float32(0.55)), w - DEPTH * np.float32(0.5)
     d2 = ru * ru + rv * rv + rw * rw + np.float32(0.15)
     on = np.float32(1) if _chance(i, j, 3, seed) < np.float32(0.75) else np.float32(0.06)
-    lux = on * level * LAMP_FLUX * (np.float32(0.0796) / d2 * np.float32(0.7) + np.float32(0.010))
+    lux = on * level * LAMP_LUMENS * (np.float32(0.0796) / d2 * np.float32(0.7) + np.float32(0.010))
     day = np.float32(0.11) * np.float32(np.exp(-w * np.float32(0.5)))
     out[3], out[4], out[5] = daylight[0] * day * red, daylight[1] * day * green, daylight[2] * day * blue
     out[6] = lux * lamp_colour[0] * red / np.float32(np.pi)

@@ -26,7 +26,7 @@ OUTDOORS = 0.02
 """Share of sky in the view from which it is outdoors."""
 
 LAMP_KELVIN = 3100.0
-LAMP_FLUX = 6000.0
+LAMP_LUMENS = 6000.0
 """lm of a lamp with 0.3 m² of luminous surface; more or less with its size."""
 
 
@@ -119,9 +119,9 @@ def with_far_shore(structure: Structure, mesh: Mesh, light: Light, surface: int)
 
 
 def lamp_luminance(mesh: Mesh, is_lamp: np.ndarray) -> np.ndarray:
-    """Luminance (S,), cd/m², that gives each lamp surface a flux fit for its size (Lambertian: Φ = π L A)."""
+    """Luminance (S,), cd/m², that gives each lamp surface lumens fit for its size (Lambertian: Φ = π L A)."""
     cross = np.cross(mesh.triangles[:, 1] - mesh.triangles[:, 0], mesh.triangles[:, 2] - mesh.triangles[:, 0])
     area = np.bincount(mesh.surface, np.linalg.norm(cross, axis=1) / 2, minlength=len(is_lamp))[: len(is_lamp)]
-    flux = LAMP_FLUX * np.clip(area / 0.3, 0.3, 1.6)
+    lumens = LAMP_LUMENS * np.clip(area / 0.3, 0.3, 1.6)
     with np.errstate(divide="ignore", invalid="ignore"):
-        return np.where(is_lamp & (area > 0), flux / (np.pi * area), 0.0).astype(np.float32)
+        return np.where(is_lamp & (area > 0), lumens / (np.pi * area), 0.0).astype(np.float32)

@@ -1,0 +1,208 @@
+"""The measuring parts against pictures whose edges are known in closed form."""
+
+import numpy as np
+import pytest
+
+from irodori.core.camera import Camera
+from irodori.core.flatness import is_drawn
+from irodori.finishes import FINISHES
+from irodori.finishes.patterns import OUTPUTS, evaluate_finish
+from irodori.proof.changes import find_changes
+from irodori.proof.edges import edge_energy, find_pieces
+from irodori.proof.profiles import NEAR, centre_of_edge, nearest_line, pool_profiles, strongest_peak
+from irodori.proof.similarity import apply_similarity, coarse_shift, fit_similarity
+from irodori.structure.coverage import border_coverage
+from irodori.structure.vanishing import estimate_frame
+
+SIZE = 120
+
+
+def half_plane(place, angle=0.0, size=SIZE, fine=16):
+    """Share of each pixel right of a straight border through (place, size / 2), turned by `angle` degrees."""
+    steps = (np.arange(size * fine) + 0.5) / fine
+    x, y = np.meshgrid(steps, steps)
+    turn = np.radians(angle)
+    inside = (x - place) * np.cos(turn) + (y - size / 2) * np.sin(turn) > 0
+    return inside.reshape(size, fine, size, fine).mean(axis=(1, 3))
+
+
+def band(place, width, angle=0.0):
+    """Cover of a line `width` px wide."""
+    return half_plane(place - width / 2, angle) - half_plane(place + width / 2, angle)
+
+
+def mixed(cover, left, right):
+    left, right = np.array(left, float), np.array(right, float)
+    return (left + cover[..., None] * (right - left)).astype(np.float32)
+
+
+def measured(image, ink=None):
+    """Signed distance, px, of every edge piece's centre from the border x = place, and the pieces."""
+    pieces = find_pieces(image, 4 / 255)
+    profiles = pool_profiles(image, pieces)
+    peak, _ = strongest_peak(profiles.energy, NEAR)
+    place, plain = centre_of_edge(profiles, peak, ink)
+    return pieces, place, plain
+
+
+def distance_to(pieces, place, border, angle):
+    """How far the measured centres lie from the true border."""
+    turn = np.radians(angle)
+    across = np.array([np.cos(turn), np.sin(turn)])
+    at = pieces.centre + place[:, None] * pieces.normal
+    return (at - [border, SIZE / 2]) @ across
+
+
+@pytest.mark.parametrize("border", [60.0, 60.25, 60.5, 60.9])
+@pytest.mark.parametrize("angle", [0.0, 7.0, 30.0, 45.0])
+def test_a_step_is_placed_within_hundredths(border, angle):
+    image = mixed(half_plane(border, angle), (0.2, 0.3, 0.4), (0.7, 0.6, 0.5))
+    pieces, place, _ = measured(image)
+    assert len(pieces) > 4
+    inner = np.abs(pieces.centre - SIZE / 2).max(axis=1) < 40
+    assert np.abs(distance_to(pieces, place, border, angle)[inner]).max() < 0.06
+
+
+@pytest.mark.parametrize("border", [60.0, 60.3, 60.5])
+@pytest.mark.parametrize("sides", [(0.9, 0.5), (0.5, 0.9), (0.6, 0.6)])
+def test_a_drawn_line_is_placed_at_its_middle_whatever_its_sides(border, sides):
+    # The line is darker than both sides; the stronger flank must not pull at it.
+    ink = np.float32([0.15, 0.15, 0.15])
+    base = mixed(half_plane(border), (sides[0],) * 3, (sides[1],) * 3)
+    line = band(border, 1.0)[..., None]
+    image = (base * (1 - 0.8 * line) + ink * 0.8 * line).astype(np.float32)
+    pieces, place, _ = measured(image, ink)
+    assert np.abs(distance_to(pieces, place, border, 0.0)).max() < 0.08
+
+
+def test_pieces_are_short_straight_and_across():
+    image = mixed(half_plane(60.0, 20.0), (0.1,) * 3, (0.8,) * 3)
+    pieces = find_pieces(image, 4 / 255)
+    assert (pieces.length < 22).all() and (pieces.length > 3).all()
+    turn = np.radians(20.0)
+    assert np.abs(np.abs(pieces.normal @ [np.cos(turn), np.sin(turn)]) - 1).max() < 0.01
+    assert len(find_pieces(np.full((60, 60, 3), 0.5, np.float32), 4 / 255)) == 0
+
+
+def test_edge_energy_of_a_line_peaks_at_its_middle():
+    image = mixed(band(60.5, 1.0), (0.8,) * 3, (0.2,) * 3)
+    energy, nx, _ = edge_energy(image)
+    assert abs(int(energy[60].argmax()) - 60) <= 0
+    assert abs(nx[60, 60]) > 0.99
+
+
+def test_thin_lines_are_found_beside_strong_steps():
+    image = mixed(half_plane(64.0), (0.3,) * 3, (0.9,) * 3) - 0.05 * band(60.5, 1.0)[..., None].astype(np.float32)
+    reference = mixed(half_plane(60.5), (0.3,) * 3, (0.5,) * 3)
+    pieces = find_pieces(reference, 4 / 255)
+    found = nearest_line(pool_profiles(image, pieces).value, np.zeros(len(pieces)), 1.0)
+    assert np.isfinite(found).mean() > 0.9
+    flat = nearest_line(pool_profiles(np.full_like(image, 0.4), pieces).value, np.zeros(len(pieces)), 1.0)
+    assert not np.isfinite(flat).any()
+
+
+@pytest.mark.parametrize("truth", [(1.5, -0.7, 0.0, 0.0), (0.0, 0.0, 0.004, 0.0), (0.3, 0.2, -0.002, 0.003)])
+def test_similarity_is_recovered_from_motions_across_edges(truth):
+    rng = np.random.default_rng(5)
+    middle = np.array([640.0, 400.0])
+    centre = rng.random((400, 2)) * [1280, 800]
+    angle = rng.random(400) * np.pi
+    normal = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    motion = apply_similarity(np.array(truth), centre, middle) - centre
+    drift = (motion * normal).sum(axis=1) + rng.normal(0, 0.02, 400)
+    drift[::10] += rng.normal(0, 5, 40)  # a tenth is wrong altogether
+    found = fit_similarity(centre, normal, drift, np.ones(400), middle)
+    assert np.allclose(found[:2], truth[:2], atol=0.02)
+    assert np.allclose(found[2:], truth[2:], atol=5e-5)
+
+
+def test_coarse_shift_of_a_large_move():
+    rng = np.random.default_rng(2)
+    plane = np.zeros((200, 320), np.float32)
+    for x, y, w, h in (rng.random((25, 4)) * [280, 170, 40, 30]).astype(int):
+        plane[y : y + h + 2, x : x + w + 2] = rng.random()
+    a = edge_energy(np.repeat(plane[..., None], 3, axis=2))[0]
+    b = edge_energy(np.repeat(np.roll(plane, (6, -14), axis=(0, 1))[..., None], 3, axis=2))[0]
+    assert np.abs(coarse_shift(a, b) - [-14, 6]).max() < 1.5
+    assert not coarse_shift(a, a).any()
+
+
+def test_changes_gather_into_one_spot():
+    image = np.full((200, 200, 3), 0.2, np.float32)
+    image[40:90, 50:120] = 0.8
+    image[120:180, 30:160] = 0.6
+    pieces = find_pieces(image, 4 / 255)
+    lost = pieces.centre[:, 1] < 100
+    spots = find_changes(pieces, lost, np.zeros(len(pieces)), "lost")
+    assert len(spots) == 1
+    x0, y0, x1, y1 = spots[0].box
+    assert x0 < 52 and y0 < 42 and x1 > 118 and y1 > 88 and y1 < 110
+    assert "lost" in str(spots[0])
+    assert not find_changes(pieces, np.zeros(len(pieces), bool), np.zeros(len(pieces)), "lost")
+
+
+@pytest.mark.parametrize("border", [60.0, 60.2, 60.5, 60.7])
+@pytest.mark.parametrize("with_line", [False, True])
+def test_coverage_follows_the_captures_own_mixing(border, with_line):
+    cover = half_plane(border)
+    left, right, ink = np.array([200.0, 190, 180]), np.array([90.0, 110, 140]), np.array([30.0, 30, 30])
+    image = left + cover[..., None] * (right - left)
+    if with_line:
+        line = band(border, 1.0)[..., None]
+        image = image * (1 - 0.8 * line) + ink * 0.8 * line
+    labels = np.where(np.arange(SIZE) < 60, 1, 2)[None].repeat(SIZE, axis=0).astype(np.int32)
+    mean = np.stack([ink, left, right])
+    settled, second, share = border_coverage(np.rint(image).astype(np.uint8), labels, mean, ink)
+    right_share = np.where(settled == 2, 1 - share, np.where(second == 2, share, 0.0))
+    place = SIZE - right_share[20:100].sum(axis=1)
+    assert np.abs(place - border).max() < 0.06
+
+
+@pytest.mark.parametrize("focal, pitch", [(900.0, 0.0), (1300.0, -8.0), (1000.0, -25.0)])
+def test_vanishing_points_give_the_lens(focal, pitch):
+    # Edges of boxes seen by a known camera.
+    size = (1280, 800)
+    target = np.array([0.0, 0.0, 2.0])
+    away = 30.0
+    rise = away * np.tan(np.radians(-pitch))
+    field = 2 * np.degrees(np.arctan(size[0] / 2 / focal))
+    camera = Camera.look(np.array([18.0, -away, 2.0 + rise]), target, size=size, field=field)
+    segments = []
+    rng = np.random.default_rng(4)
+    for _ in range(60):
+        start = rng.uniform([-8, -6, 0], [8, 6, 6])
+        for axis in np.eye(3):
+            ends, depth = camera.project(np.stack([start, start + axis * rng.uniform(1.5, 5)]))
+            if (depth > 1).all():
+                segments.append((ends + rng.normal(0, 0.15, (2, 2))).ravel())
+    frame = estimate_frame(np.array(segments, np.float32), size)
+    assert frame is not None and frame.observed
+    assert frame.focal == pytest.approx(focal, rel=0.03)
+    up = camera.rotation @ [0, 0, 1]
+    assert abs(frame.axes[2] @ up) > np.cos(np.radians(0.6))
+
+
+def test_patterns_keep_their_mean_when_seen_from_afar():
+    # Joints and grain are filtered over the footprint: what is far is the mean of what is near, not noise.
+    f = np.float32
+    for name in ("red brick, stretcher bond", "granite setts", "standing seam zinc"):
+        finish = FINISHES[name]
+        base = np.float32([0.4, 0.3, 0.25])
+        values = {}
+        for foot in (0.001, 2.0):
+            rows = []
+            for u, v in np.random.default_rng(1).random((1500, 2)) * 12:
+                out = np.zeros(OUTPUTS, np.float32)
+                evaluate_finish(finish.row, *base, f(u), f(v), f(foot), f(foot), 7, f(0), f(0), f(1), out)
+                rows.append(out[:3].copy())
+            values[foot] = np.array(rows)
+        assert np.allclose(values[0.001].mean(axis=0), values[2.0].mean(axis=0), rtol=0.12), name
+        assert values[2.0].std(axis=0).mean() < 0.5 * values[0.001].std(axis=0).mean(), name
+
+
+def test_flat_drawings_and_grainy_pictures():
+    drawing = np.full((90, 120, 3), 230, np.uint8)
+    drawing[20:60, 30:80] = (120, 90, 60)
+    assert is_drawn(drawing)
+    grain = np.clip(drawing + np.random.default_rng(0).normal(0, 1.2, drawing.shape), 0, 255).astype(np.uint8)
+    assert not is_drawn(grain)
