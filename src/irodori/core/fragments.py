@@ -65,16 +65,3 @@ class Fragments:
         starts = self.first()
         weighted = np.asarray(values, np.float32) * self.weight[:, None]
         return np.add.reduceat(weighted, starts, axis=0).reshape(size[1], size[0], -1)
-
-
-def hard_fragments(regions: np.ndarray, depth: np.ndarray, normal: np.ndarray) -> Fragments:
-    """One whole fragment a pixel from region (H, W), depth (H, W) and normal (H, W, 3) buffers."""
-    count = regions.size
-    return Fragments(
-        np.arange(count, dtype=np.int32),
-        regions.reshape(-1).astype(np.int32),
-        np.ones(count, np.float32),
-        depth.reshape(-1).astype(np.float32),
-        np.ascontiguousarray(normal.reshape(-1, 3), np.float32),
-        np.full((count, 2), 0.5, np.float32),
-    )

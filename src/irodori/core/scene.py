@@ -15,10 +15,6 @@ if TYPE_CHECKING:
 FINISH_PARAMETERS = 24
 """Length of a finish row; the slots are named in `irodori.finishes.slots`."""
 
-GROUPS = ("sun", "sky", "lamps")
-"""Light groups that stay separate from source to layer."""
-
-
 SKY_ROWS, SKY_COLUMNS = 96, 128
 
 

@@ -32,6 +32,16 @@ def _share(starts, region, weight, pixel, wanted):
 
 
 @njit(cache=True, nogil=True)
+def _crossing(starts, region, weight, loose, p, q):
+    """Where the border between neighbouring pixels p and q lies, 0 (centre of p) … 1 (centre of q); -1: there is none."""
+    own, other = region[starts[p]], region[starts[q]]
+    if other == own or (loose[own] and loose[other]):
+        return np.float32(-1.0)
+    t = np.float32(0.5) - _share(starts, region, weight, p, other) + _share(starts, region, weight, q, own)
+    return min(max(t, np.float32(0.0)), np.float32(1.0))
+
+
+@njit(cache=True, nogil=True)
 def _side(colours, starts, region, y, x, dy, dx, width, height, out):
     """Mean colour of a pixel's largest fragment and its like, looking from the pixel along (dy, dx)."""
     own = region[starts[y * width + x]]
@@ -56,14 +66,13 @@ def _joint_depth(colours, starts, region, weight, loose, width, height, depth_li
     for y in range(height):
         for x in range(width):
             p = y * width + x
-            own = region[starts[p]]
             for dy, dx in ((0, 1), (1, 0)):
                 ny, nx = y + dy, x + dx
                 if ny >= height or nx >= width:
                     continue
                 q = ny * width + nx
-                other = region[starts[q]]
-                if other == own or (loose[own] and loose[other]):
+                t = _crossing(starts, region, weight, loose, p, q)
+                if t < 0:
                     continue
                 _side(colours, starts, region, y, x, -dy, -dx, width, height, a)
                 _side(colours, starts, region, ny, nx, dy, dx, width, height, b)
@@ -75,8 +84,6 @@ def _joint_depth(colours, starts, region, weight, loose, width, height, depth_li
                 strength = depth_limit * missing * missing * (np.float32(0.6) + np.float32(0.4) * level)
                 if level < dark:
                     strength = -strength
-                t = np.float32(0.5) - _share(starts, region, weight, p, other) + _share(starts, region, weight, q, own)
-                t = min(max(t, np.float32(0.0)), np.float32(1.0))
                 for at, part in ((p, np.float32(1.0) - t), (q, t)):
                     if abs(strength * part) > abs(depth[at]):
                         depth[at] = strength * part
@@ -87,17 +94,14 @@ def _border_cover(starts, region, weight, loose, width, height, cover):
     for y in range(height):
         for x in range(width):
             p = y * width + x
-            own = region[starts[p]]
             for dy, dx in ((0, 1), (1, 0)):
                 ny, nx = y + dy, x + dx
                 if ny >= height or nx >= width:
                     continue
                 q = ny * width + nx
-                other = region[starts[q]]
-                if other == own or (loose[own] and loose[other]):
+                t = _crossing(starts, region, weight, loose, p, q)
+                if t < 0:
                     continue
-                t = np.float32(0.5) - _share(starts, region, weight, p, other) + _share(starts, region, weight, q, own)
-                t = min(max(t, np.float32(0.0)), np.float32(1.0))
                 cover[p] = max(cover[p], np.float32(1.0) - t)
                 cover[q] = max(cover[q], t)
 
