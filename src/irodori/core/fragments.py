@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, fields
 
 import numpy as np
+from numba import njit
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,6 +63,14 @@ class Fragments:
         """
         if len(values) != len(self):
             raise ValueError(f"{len(values)} values for {len(self)} fragments")
-        starts = self.first()
-        weighted = np.asarray(values, np.float32) * self.weight[:, None]
-        return np.add.reduceat(weighted, starts, axis=0).reshape(size[1], size[0], -1)
+        values = np.ascontiguousarray(values, np.float32)
+        out = np.zeros((size[0] * size[1], values.shape[1]), np.float32)
+        _blend(values, self.weight, self.pixel, out)
+        return out.reshape(size[1], size[0], -1)
+
+
+@njit(cache=True, nogil=True)
+def _blend(values, weight, pixel, out):
+    for i in range(len(values)):
+        for k in range(values.shape[1]):
+            out[pixel[i], k] += weight[i] * values[i, k]

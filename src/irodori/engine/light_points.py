@@ -14,6 +14,7 @@ from numba import njit
 
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
+from irodori.engine.rays import for_each_tile, split_tiles
 
 
 @dataclass(frozen=True, eq=False)
@@ -90,10 +91,9 @@ def place_light_points(camera: Camera, fragments: Fragments, loose: np.ndarray, 
         fragments.normal[chosen],
     )
     normal = lighting_normals(normal, region, loose)
-    own = np.full(len(fragments), -1, np.int32)
-    points = []
-    for a in range(0, len(fragments), 1 << 20):
-        span = slice(a, min(a + (1 << 20), len(fragments)))
+
+    def lonely_ones(bounds: tuple[int, int]) -> tuple[np.ndarray, ...]:
+        span = slice(*bounds)
         at, _ = fragment_positions(camera, fragments, span)
         bent = lighting_normals(fragments.normal[span], fragments.region[span], loose)
         lonely = np.zeros(len(at), np.bool_)
@@ -102,9 +102,12 @@ def place_light_points(camera: Camera, fragments: Fragments, loose: np.ndarray, 
             position, normal, region, np.float32(camera.footprint(np.float32(1.0))), loose, lonely,
         )  # fmt: skip
         index = np.flatnonzero(lonely)
-        own[a + index] = len(chosen) + sum(len(p[0]) for p in points) + np.arange(len(index))
-        points.append((at[index], bent[index], fragments.region[span][index], fragments.depth[span][index], a + index))
+        return at[index], bent[index], fragments.region[span][index], fragments.depth[span][index], bounds[0] + index
+
+    points = for_each_tile(split_tiles(len(fragments), 1 << 17), lonely_ones)
     extra = [np.concatenate(column) for column in zip(*points)]
+    own = np.full(len(fragments), -1, np.int32)
+    own[extra[4]] = len(chosen) + np.arange(len(extra[4]))
     # The sequence of each point depends on its fragment alone.
     keys = np.concatenate([chosen, extra[4]]).astype(np.uint32) * np.uint32(2654435761) + np.uint32(seed)
     return LightPoints(

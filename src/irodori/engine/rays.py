@@ -57,6 +57,23 @@ class RayScene:
         return self._scene.run(origins, directions, np.maximum(reach, 0.0), query="OCCLUDED") != -1
 
 
+_kept: list[tuple[np.ndarray, np.ndarray, RayScene, RayScene]] = []
+
+
+def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayScene]:
+    """Ray scenes of all triangles and of those in `solid` (T,) alone, without glass.
+
+    The last ones are kept: every light of a view uses the same.
+    """
+    for known, mask, whole, without in _kept:
+        if (known is triangles or np.array_equal(known, triangles)) and np.array_equal(mask, solid):
+            return whole, without
+    whole = RayScene(triangles)
+    without = whole if solid.all() else RayScene(triangles[solid])
+    _kept[:] = [(triangles, solid, whole, without)]
+    return whole, without
+
+
 def workers() -> int:
     """How many threads to use: all cores this process may run on."""
     try:

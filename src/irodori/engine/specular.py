@@ -61,7 +61,11 @@ def _mirror(
         vx, vy, vz = -view[i, 0], -view[i, 1], -view[i, 2]
         facing = mx * vx + my * vy + mz * vz
         if facing < np.float32(0.02):
-            mx, my, mz = normal[i, 0], normal[i, 1], normal[i, 2]
+            # What leans away is hidden by what stands before it: show the nearest slope that can be seen.
+            short = np.float32(0.02) - facing
+            mx, my, mz = mx + short * vx, my + short * vy, mz + short * vz
+            length = np.float32(1) / np.float32(np.sqrt(mx * mx + my * my + mz * mz))
+            mx, my, mz = mx * length, my * length, mz * length
             facing = max(mx * vx + my * vy + mz * vz, np.float32(0.001))
         a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x2545F491))
         alpha = rough[i]

@@ -11,52 +11,121 @@ from numba import njit
 from irodori.core.fragments import Fragments
 from irodori.engine.rays import for_each_tile, split_tiles
 
-SHARPEST = np.float32(0.05)
+SHARPEST = np.float32(0.003)
 """Microfacet alpha below which a mirror image is kept as traced."""
 
 
 @njit(cache=True, nogil=True)
-def _smooth_rows(source, target, region, normal, rough, stride, noise, top, bottom):
+def _hold_specks(source, target, region, rough, top, bottom):
+    """Hold pixels between the third darkest and third brightest of their neighbours: lone rays leave no specks."""
+    height, width, channels = source.shape
+    near = np.empty(8, np.float32)
+    for y in range(top, bottom):
+        for x in range(width):
+            for k in range(channels):
+                target[y, x, k] = source[y, x, k]
+            if rough[y, x] < SHARPEST:
+                continue
+            count = 0
+            for dy in range(-1, 2):
+                for dx in range(-1, 2):
+                    ny, nx = y + dy, x + dx
+                    if (dy == 0 and dx == 0) or ny < 0 or nx < 0 or ny >= height or nx >= width:
+                        continue
+                    if region[ny, nx] != region[y, x] or rough[ny, nx] < SHARPEST:
+                        continue
+                    value = np.float32(1e-6)
+                    for k in range(channels):
+                        value += source[ny, nx, k]
+                    # Insertion keeps them sorted.
+                    at = count
+                    while at > 0 and near[at - 1] > value:
+                        near[at] = near[at - 1]
+                        at -= 1
+                    near[at] = value
+                    count += 1
+            if count < 8:
+                continue
+            own = np.float32(1e-6)
+            for k in range(channels):
+                own += source[y, x, k]
+            scale = min(max(own, near[2]), near[count - 3]) / own
+            if scale > np.float32(1.5):
+                # A pixel that is nearly black has no colour to scale: it takes its neighbours'.
+                for k in range(channels):
+                    target[y, x, k] = np.float32(0.25) * (
+                        source[y - 1, x, k] + source[y + 1, x, k] + source[y, x - 1, k] + source[y, x + 1, k]
+                    )
+            elif scale < np.float32(1):
+                for k in range(channels):
+                    target[y, x, k] = source[y, x, k] * scale
+
+
+@njit(cache=True, nogil=True)
+def _tones(values, rough, tone, top, bottom):
+    """Logarithm of each rough pixel's light, summed over channels."""
+    for y in range(top, bottom):
+        for x in range(values.shape[1]):
+            if rough[y, x] < SHARPEST:
+                continue
+            total = np.float32(1e-6)
+            for k in range(values.shape[2]):
+                total += values[y, x, k]
+            tone[y, x] = np.log(total)
+
+
+@njit(cache=True, nogil=True)
+def _smooth_rows(source, tone, target, region, normal, rough, stride, noise, top, bottom):
     height, width, channels = source.shape
     total = np.zeros(channels, np.float32)
     for y in range(top, bottom):
         for x in range(width):
             alpha = rough[y, x]
-            for k in range(channels):
-                target[y, x, k] = source[y, x, k]
             if alpha < SHARPEST:
                 continue
-            here = region[y, x]
-            own = np.float32(1e-6)
-            for k in range(channels):
-                own += source[y, x, k]
-                total[k] = np.float32(0)
+            here, own = region[y, x], tone[y, x]
+            total[:] = np.float32(0)
             weights = np.float32(0)
             # A sharper image tolerates less contrast.
-            sigma = noise * np.float32(2.0) * min(alpha * np.float32(9.0), np.float32(1.0))
+            sigma = noise * np.float32(2.0) * min(np.float32(0.15) + alpha * np.float32(20.0), np.float32(1.0))
+            narrow = np.float32(0.5) / (sigma * sigma)
             for dy in range(-1, 2):
+                ny = y + dy * stride
+                if ny < 0 or ny >= height:
+                    continue
                 for dx in range(-1, 2):
-                    ny, nx = y + dy * stride, x + dx * stride
-                    if ny < 0 or nx < 0 or ny >= height or nx >= width or region[ny, nx] != here:
-                        continue
-                    if rough[ny, nx] < SHARPEST:
+                    nx = x + dx * stride
+                    if nx < 0 or nx >= width or region[ny, nx] != here or rough[ny, nx] < SHARPEST:
                         continue
                     dot = np.float32(0)
                     for k in range(3):
                         dot += normal[y, x, k] * normal[ny, nx, k]
                     if dot < np.float32(0.97):
                         continue
-                    value = np.float32(1e-6)
-                    for k in range(channels):
-                        value += source[ny, nx, k]
-                    contrast = np.float32(np.log(value / own))
-                    weight = np.float32(1 + (dx == 0)) * np.float32(1 + (dy == 0))
-                    weight *= np.float32(np.exp(-contrast * contrast / (sigma * sigma)))
+                    contrast = tone[ny, nx] - own
+                    # Nearly a Gaussian, without the exponential.
+                    fall = np.float32(1) / (np.float32(1) + contrast * contrast * narrow)
+                    weight = np.float32((1 + (dx == 0)) * (1 + (dy == 0))) * fall * fall
                     weights += weight
                     for k in range(channels):
                         total[k] += weight * source[ny, nx, k]
             for k in range(channels):
                 target[y, x, k] = total[k] / weights
+
+
+@njit(cache=True, nogil=True)
+def _gather(layers, first, channel, out, begin, end):
+    for i in range(begin, end):
+        for k in range(out.shape[1]):
+            out[i, k] = layers[first[i], channel + k]
+
+
+@njit(cache=True, nogil=True)
+def _scatter(layers, first, channel, values, changed, begin, end):
+    for j in range(begin, end):
+        i = changed[j]
+        for k in range(values.shape[1]):
+            layers[first[i], channel + k] = values[i, k]
 
 
 def smooth_reflections(
@@ -72,17 +141,29 @@ def smooth_reflections(
     alpha = rough[first].reshape(height, width)
     if passes == 0 or not (alpha >= SHARPEST).any():
         return
-    current = layers[first, channels].astype(np.float32).reshape(height, width, -1)
+    current = np.empty((height, width, channels.stop - channels.start), np.float32)
+    for_each_tile(
+        split_tiles(len(first), 1 << 16),
+        lambda span: _gather(layers, first, channels.start, current.reshape(len(first), -1), *span),
+    )
     region = fragments.region[first].reshape(height, width)
     normal = fragments.normal[first].reshape(height, width, 3)
+    rows = split_tiles(height, max(height // 16, 8))
+    held = np.empty_like(current)
+    for_each_tile(rows, lambda span: _hold_specks(current, held, region, alpha, *span))
+    current = held
+    tone = np.zeros((height, width), np.float32)
     for level in range(passes):
         out = np.empty_like(current)
         sigma = np.float32(noise * 0.6**level)
 
         def work(span, source=current, target=out, stride=1 << level, sigma=sigma) -> None:
-            _smooth_rows(source, target, region, normal, alpha, stride, sigma, *span)
+            _smooth_rows(source, tone, target, region, normal, alpha, stride, sigma, *span)
 
-        for_each_tile(split_tiles(height, max(height // 16, 8)), work, stage="Denoising")
+        for_each_tile(rows, lambda span, source=current: _tones(source, alpha, tone, *span))
+        for_each_tile(rows, work)
         current = out
-    changed = np.flatnonzero((alpha >= SHARPEST).ravel())
-    layers[first[changed], channels] = current.reshape(len(first), -1)[changed]
+    result, changed = current.reshape(len(first), -1), np.flatnonzero((alpha >= SHARPEST).ravel())
+    for_each_tile(
+        split_tiles(len(changed), 1 << 16), lambda span: _scatter(layers, first, channels.start, result, changed, *span)
+    )

@@ -15,6 +15,7 @@ from irodori.engine.clouds import sky_with_clouds
 from irodori.engine.denoise import denoise_light
 from irodori.engine.fresnel import fresnel_dielectric
 from irodori.engine.gather import gather_light
+from irodori.engine.interlace import fill_skipped, put_rows, shaded_fragments
 from irodori.engine.lamps import gather_lamps, lamp_irradiance
 from irodori.engine.light_cache import build_cache
 from irodori.engine.light_points import (
@@ -24,7 +25,7 @@ from irodori.engine.light_points import (
     place_light_points,
 )
 from irodori.engine.mean_albedo import with_mean_albedo
-from irodori.engine.rays import RayScene, for_each_tile, split_tiles
+from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
 from irodori.engine.specular import Surroundings, trace_specular
 from irodori.engine.specular_filter import smooth_reflections
 from irodori.engine.sunlight import sun_visibility
@@ -37,7 +38,10 @@ Quality = Literal["draft", "review", "final"]
 
 @dataclass(frozen=True)
 class Effort:
-    """How much work a quality is: grid step, hemisphere rays, sun, mirror and lamp rays, rays a cache cell."""
+    """How much work a quality is: grid step, hemisphere rays, sun, mirror and lamp rays, rays a cache cell.
+
+    `interlaced`: inside surfaces every second pixel is shaded, the others take the mean of their neighbours.
+    """
 
     step: int
     hemisphere: int
@@ -47,12 +51,13 @@ class Effort:
     cells: int
     passes: int
     smoothing: int
+    interlaced: bool = False
 
 
 EFFORTS: dict[str, Effort] = {
-    "draft": Effort(step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=2),
+    "draft": Effort(step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=2, interlaced=True),
     "review": Effort(step=2, hemisphere=24, sun=4, mirror=4, lamps=4, cells=48, passes=4, smoothing=2),
-    "final": Effort(step=2, hemisphere=176, sun=16, mirror=24, lamps=16, cells=160, passes=3, smoothing=1),
+    "final": Effort(step=2, hemisphere=208, sun=16, mirror=28, lamps=16, cells=176, passes=3, smoothing=1),
 }
 
 HELD = 10.0
@@ -66,7 +71,7 @@ LAYERS = {
 
 _SUN, _SKY, _LAMPS, _BOUNCE, _REFLECTION, _BACKDROP = 3, 6, 9, 12, 21, 30
 CHANNELS = 33
-_METAL, _F0, _TRANSLUCENT = SLOT["metalness"], SLOT["f0"], SLOT["translucency"]
+_METAL, _F0, _TRANSLUCENT, _AS_FOUND = SLOT["metalness"], SLOT["f0"], SLOT["translucency"], SLOT["as_found"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,10 +106,20 @@ def trace(scene: Scene, quality: Quality = "review", *, progress: Progress | Non
     layers = np.zeros((len(fragments), CHANNELS), np.float32)
     rough = np.zeros(len(fragments), np.float32)
 
-    def work(span: tuple[int, int]) -> None:
-        rough[span[0] : span[1]] = setup.shade(slice(*span), layers[span[0] : span[1]])
+    shaded = np.arange(len(fragments))
+    if setup.effort.interlaced:
+        as_found = setup.tables.rows[setup.tables.finish, _AS_FOUND] > 0
+        shaded = shaded_fragments(fragments, scene.structure.size, as_found)
 
-    for_each_tile(split_tiles(len(fragments), 32768), work, stage="Tracing", progress=progress)
+    def work(span: tuple[int, int]) -> None:
+        index = shaded[span[0] : span[1]]
+        part = np.zeros((len(index), CHANNELS), np.float32)
+        rough[index] = setup.shade(index, part)
+        put_rows(layers, index, part)
+
+    for_each_tile(split_tiles(len(shaded), 32768), work, stage="Tracing", progress=progress)
+    if len(shaded) < len(fragments):
+        fill_skipped(layers, rough, shaded, fragments, scene.structure.size)
     smooth_reflections(
         layers, slice(_REFLECTION, _BACKDROP), fragments, scene.structure.size, rough, passes=effort.smoothing,
         noise=2.2 / np.sqrt(effort.mirror),
@@ -184,22 +199,19 @@ class _Setup:
         finite = np.where(np.isfinite(depth), depth, 1.0)
         return np.maximum(finite * self.lift_scale, 1e-3).astype(np.float32)
 
-    def shade(self, span: slice, out: np.ndarray) -> np.ndarray:
-        """Write the layers of the fragments in `span` to `out` (n, CHANNELS); the roughness of what shines, (n,)."""
+    def shade(self, index: np.ndarray, out: np.ndarray) -> np.ndarray:
+        """Write the layers of the fragments at `index` to `out` (n, CHANNELS); the roughness of what shines, (n,)."""
         structure, tables, effort = self.structure, self.tables, self.effort
-        fragments, camera = structure.fragments, structure.camera
-        position, view = fragment_positions(camera, fragments, span)
-        region, depth, pixel = fragments.region[span], fragments.depth[span], fragments.pixel[span]
+        camera, part = structure.camera, structure.fragments.take(index)
+        position, view = fragment_positions(camera, part, slice(None))
+        region, depth, pixel, normal = part.region, part.depth, part.pixel, part.normal
         count = len(region)
-        keys = np.arange(span.start, span.start + count, dtype=np.uint32) * np.uint32(747796405) + np.uint32(
-            self.scene.seed
-        )
+        keys = index.astype(np.uint32) * np.uint32(747796405) + np.uint32(self.scene.seed)
         foot = (
             np.full(count, self.angle, np.float32)
             if self.parallel
             else np.where(np.isfinite(depth), depth, 1.0).astype(np.float32) * np.float32(self.angle)
         )
-        normal = fragments.normal[span]
         detail = None
         if self.scene.as_found is not None:
             detail = self.scene.as_found.reshape(-1, 3)[pixel]
@@ -207,7 +219,7 @@ class _Setup:
         lift = self.lift(depth)
         light = np.zeros((count, 15), np.float32)
         carry_light(
-            pixel, region, position, lighting_normals(normal, region, tables.loose), depth, self.points.own[span],
+            pixel, region, position, lighting_normals(normal, region, tables.loose), depth, self.points.own[index],
             camera.size[0], effort.step, self.points.grid[1], self.points.grid[0], self.points.position,
             self.points.normal, self.points.region, np.float32(self.angle), tables.loose, self.light, light,
         )  # fmt: skip
@@ -221,9 +233,9 @@ class _Setup:
         shiny = np.flatnonzero(glossy)
         if len(shiny):
             daylight = light[shiny, :3] + light[shiny, 3:6] + light[shiny, 6:9] + out[shiny, _SUN : _SUN + 3]
-            part = type(look)(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
+            shining = type(look)(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
             out[shiny, _REFLECTION : _REFLECTION + 9] += trace_specular(
-                self.around(), tables, region[shiny], position[shiny], view[shiny], normal[shiny], part, keys[shiny],
+                self.around(), tables, region[shiny], position[shiny], view[shiny], normal[shiny], shining, keys[shiny],
                 depth[shiny], lift[shiny], daylight, effort.mirror, self.angle, HELD * self.unit,
             )  # fmt: skip
         _haze(region, view, depth, np.float32(self.scene.light.haze), self.sky, out)
@@ -254,20 +266,6 @@ class _Setup:
             self.open, position[hit], facing, keys[hit], self.sun, self.sun_cosine, self.effort.sun, lift[hit]
         )
         return seen
-
-
-_ray_scenes: list[tuple[np.ndarray, np.ndarray, RayScene, RayScene]] = []
-
-
-def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayScene]:
-    """Ray scenes with and without glass; the last ones are kept, since every light of a view uses the same."""
-    for known, mask, whole, without in _ray_scenes:
-        if (known is triangles or np.array_equal(known, triangles)) and np.array_equal(mask, solid):
-            return whole, without
-    whole = RayScene(triangles)
-    without = whole if solid.all() else RayScene(triangles[solid])
-    _ray_scenes[:] = [(triangles, solid, whole, without)]
-    return whole, without
 
 
 def _without(tables: Tables, solid: np.ndarray) -> Tables:

@@ -32,7 +32,7 @@ def wave_slopes(x, y, view_x, view_y, cosine, foot, steepness, size, seed, out):
         c, s = np.float32(np.cos(angle)), np.float32(np.sin(angle))
         along = abs(c * view_x + s * view_y)
         drawn = foot * (along / max(cosine, np.float32(0.02)) + (np.float32(1) - along))
-        fade = min(max(np.float32(1.6) - np.float32(4.0) * drawn / length, np.float32(0)), np.float32(1))
+        fade = min(max(np.float32(1.6) - np.float32(6.0) * drawn / length, np.float32(0)), np.float32(1))
         out[2] += np.float32(0.5) * each * each * (np.float32(1) - fade * fade)
         if fade <= 0:
             continue

@@ -11,14 +11,15 @@ import numpy as np
 from numba import njit
 
 from irodori.core.fragments import Fragments
+from irodori.engine.rays import for_each_tile, split_tiles
 
-DEPTH = 0.15
+DEPTH = 0.17
 """Encoded units a joint takes from a bright surface."""
 
-ENOUGH = 0.13
+ENOUGH = 0.12
 """Encoded contrast of the two sides from which on no joint is drawn."""
 
-DARK = 0.10
+DARK = 0.30
 """Encoded brightness below which the arris is lighter, not darker."""
 
 
@@ -61,9 +62,10 @@ def _side(colours, starts, region, y, x, dy, dx, width, height, out):
 
 
 @njit(cache=True, nogil=True)
-def _joint_depth(colours, starts, region, weight, loose, width, height, depth_limit, enough, dark, depth):
+def _joint_depth(colours, starts, region, weight, loose, width, height, depth_limit, enough, dark, depth, top, bottom):
+    """Joints of the pixels in rows `top` … `bottom` − 1."""
     a, b = np.empty(3, np.float32), np.empty(3, np.float32)
-    for y in range(height):
+    for y in range(max(top - 1, 0), bottom):
         for x in range(width):
             p = y * width + x
             for dy, dx in ((0, 1), (1, 0)):
@@ -85,6 +87,8 @@ def _joint_depth(colours, starts, region, weight, loose, width, height, depth_li
                 if level < dark:
                     strength = -strength
                 for at, part in ((p, np.float32(1.0) - t), (q, t)):
+                    if at < top * width or at >= bottom * width:
+                        continue
                     if abs(strength * part) > abs(depth[at]):
                         depth[at] = strength * part
 
@@ -132,8 +136,12 @@ def joint_depth(fragments: Fragments, colours: np.ndarray, size: tuple[int, int]
     width, height = size
     starts = np.append(fragments.first(), len(fragments)).astype(np.int64)
     depth = np.zeros(width * height, np.float32)
-    _joint_depth(
-        colours, starts, fragments.region, fragments.weight, loose, width, height,
-        np.float32(DEPTH), np.float32(ENOUGH), np.float32(DARK), depth,
-    )  # fmt: skip
+
+    def work(span: tuple[int, int]) -> None:
+        _joint_depth(
+            colours, starts, fragments.region, fragments.weight, loose, width, height,
+            np.float32(DEPTH), np.float32(ENOUGH), np.float32(DARK), depth, *span,
+        )  # fmt: skip
+
+    for_each_tile(split_tiles(height, 64), work)
     return depth.reshape(height, width)

@@ -6,7 +6,7 @@ import numpy as np
 
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.engine.rays import RayScene
+from irodori.engine.rays import scene_rays
 
 SHALLOWEST = 0.6
 """m behind the glass below which there is no room."""
@@ -25,7 +25,7 @@ def missing_rooms(structure: Structure, mesh: Mesh, is_glass: np.ndarray) -> np.
     solid = ~is_glass[mesh.surface]
     if solid.all():
         return rooms
-    blocked = RayScene(mesh.triangles[solid])
+    _, blocked = scene_rays(mesh.triangles, solid)
     fragments = structure.fragments
     glass = np.flatnonzero(is_glass[fragments.region])
     if not len(glass):

@@ -1,0 +1,74 @@
+"""Drafts shade every second pixel inside surfaces; borders are always shaded in full."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from irodori.core.fragments import Fragments
+from irodori.engine.rays import for_each_tile, split_tiles
+
+
+def shaded_fragments(fragments: Fragments, size: tuple[int, int], in_full: np.ndarray) -> np.ndarray:
+    """Indices of the fragments to shade, ascending.
+
+    Left out are those alone in their pixel whose four neighbours show the same surface, every second one as on a
+    chequerboard. `in_full` (S,) bool by surface id: surfaces with a texture of their own, of which nothing is left out.
+    """
+    width, height = size
+    first = fragments.first()
+    region = fragments.region[first].reshape(height, width)
+    alone = (np.diff(np.append(first, len(fragments))) == 1).reshape(height, width)
+    like = np.zeros((height, width), bool)
+    middle = region[1:-1, 1:-1]
+    like[1:-1, 1:-1] = alone[1:-1, 1:-1]
+    for neighbour in (region[:-2, 1:-1], region[2:, 1:-1], region[1:-1, :-2], region[1:-1, 2:]):
+        like[1:-1, 1:-1] &= neighbour == middle
+    odd = (np.arange(height)[:, None] + np.arange(width)) % 2 == 1
+    skipped = np.zeros(len(fragments), bool)
+    skipped[first[(like & odd & ~in_full[region]).ravel()]] = True
+    return np.flatnonzero(~skipped)
+
+
+@njit(cache=True, nogil=True)
+def put_rows(target, index, rows):
+    """target[index] = rows, without holding up other threads."""
+    for j in range(len(index)):
+        for k in range(rows.shape[1]):
+            target[index[j], k] = rows[j, k]
+
+
+@njit(cache=True, nogil=True)
+def _fill(layers, rough, shaded, first, pixel, width, begin, end):
+    channels = layers.shape[1]
+    for i in range(begin, end):
+        if shaded[i]:
+            continue
+        p = pixel[i]
+        a, b, c, d = first[p - 1], first[p + 1], first[p - width], first[p + width]
+        across, down = np.float32(0), np.float32(0)
+        for k in range(channels):
+            across += abs(layers[a, k] - layers[b, k])
+            down += abs(layers[c, k] - layers[d, k])
+        if across > down:
+            a, b = c, d
+        for k in range(channels):
+            layers[i, k] = np.float32(0.5) * (layers[a, k] + layers[b, k])
+        rough[i] = np.float32(0.5) * (rough[a] + rough[b])
+
+
+def fill_skipped(
+    layers: np.ndarray, rough: np.ndarray, shaded: np.ndarray, fragments: Fragments, size: tuple[int, int]
+) -> None:
+    """Give the fragments not in `shaded` the mean of those two opposite neighbours that are more alike.
+
+    Edges of shadows then stay whole. `layers` (N, C) and `rough` (N,) are filled in place.
+    """
+    done = np.zeros(len(layers), bool)
+    done[shaded] = True
+    first = fragments.first()
+
+    def work(span: tuple[int, int]) -> None:
+        _fill(layers, rough, done, first, fragments.pixel, size[0], *span)
+
+    for_each_tile(split_tiles(len(layers), 1 << 16), work)
