@@ -14,6 +14,9 @@ from irodori.engine.rays import for_each_tile, split_tiles
 SHARPEST = np.float32(0.003)
 """Microfacet alpha below which a mirror image is kept as traced."""
 
+BAND = 512
+"""Rows smoothed at once."""
+
 
 @njit(cache=True, nogil=True)
 def _hold_specks(source, target, region, rough, top, bottom):
@@ -141,29 +144,49 @@ def smooth_reflections(
     alpha = rough[first].reshape(height, width)
     if passes == 0 or not (alpha >= SHARPEST).any():
         return
+    first = first.reshape(height, width)
+    halo = 1 << passes
+    waiting = None
+    for top in range(0, height, BAND):
+        bottom = min(top + BAND, height)
+        reach = slice(max(top - halo, 0), min(bottom + halo, height))
+        smooth = _smooth_band(layers, channels, fragments, first[reach], alpha[reach], passes, noise)
+        # The next band looks back at this one as it was.
+        if waiting is not None:
+            _write_band(layers, channels, *waiting)
+        inner = slice(top - reach.start, bottom - reach.start)
+        waiting = (first[top:bottom], alpha[top:bottom], smooth[inner])
+    _write_band(layers, channels, *waiting)
+
+
+def _smooth_band(layers, channels, fragments, first, alpha, passes, noise) -> np.ndarray:
+    """Smoothed channels of some rows, (h, w, C)."""
+    height, width = first.shape
+    flat = first.ravel()
     current = np.empty((height, width, channels.stop - channels.start), np.float32)
-    for_each_tile(
-        split_tiles(len(first), 1 << 16),
-        lambda span: _gather(layers, first, channels.start, current.reshape(len(first), -1), *span),
-    )
-    region = fragments.region[first].reshape(height, width)
-    normal = fragments.normal[first].reshape(height, width, 3)
+    values = current.reshape(len(flat), -1)
+    for_each_tile(split_tiles(len(flat), 1 << 16), lambda span: _gather(layers, flat, channels.start, values, *span))
+    region, normal = fragments.region[first], fragments.normal[first]
     rows = split_tiles(height, max(height // 16, 8))
-    held = np.empty_like(current)
-    for_each_tile(rows, lambda span: _hold_specks(current, held, region, alpha, *span))
-    current = held
     tone = np.zeros((height, width), np.float32)
+    other = np.empty_like(current)
+    for_each_tile(rows, lambda span: _hold_specks(current, other, region, alpha, *span))
+    source, target = other, current
     for level in range(passes):
-        out = np.empty_like(current)
         sigma = np.float32(noise * 0.6**level)
 
-        def work(span, source=current, target=out, stride=1 << level, sigma=sigma) -> None:
+        def work(span, source=source, target=target, stride=1 << level, sigma=sigma) -> None:
             _smooth_rows(source, tone, target, region, normal, alpha, stride, sigma, *span)
 
-        for_each_tile(rows, lambda span, source=current: _tones(source, alpha, tone, *span))
+        for_each_tile(rows, lambda span, source=source: _tones(source, alpha, tone, *span))
         for_each_tile(rows, work)
-        current = out
-    result, changed = current.reshape(len(first), -1), np.flatnonzero((alpha >= SHARPEST).ravel())
+        source, target = target, source
+    return source
+
+
+def _write_band(layers, channels, first, alpha, smooth) -> None:
+    flat, changed = first.ravel(), np.flatnonzero((alpha >= SHARPEST).ravel())
+    values = smooth.reshape(len(flat), -1)
     for_each_tile(
-        split_tiles(len(changed), 1 << 16), lambda span: _scatter(layers, first, channels.start, result, changed, *span)
+        split_tiles(len(changed), 1 << 16), lambda span: _scatter(layers, flat, channels.start, values, changed, *span)
     )
