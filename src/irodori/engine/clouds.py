@@ -8,12 +8,15 @@ from numba import njit
 from irodori.engine.directions import sky_radiance
 from irodori.finishes.noise import layered_noise
 
+PIXEL_WIDTH, MIRRORED_WIDTH = np.float32(0.0015), np.float32(0.006)
+"""Angles, radians, that clouds are seen over by the camera and by reflected rays."""
+
 
 @njit(cache=True)
-def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, out):
+def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, width, out):
     """Radiance of sky and clouds along a unit direction, into `out` (3,), cd/m².
 
-    `cover` 0 … 1. The layer hangs at unit height over the eye; towards the horizon it thickens and fades into haze.
+    `cover` 0 … 1; `width` is the angle, radians, over which the clouds are seen as one. The layer hangs at unit height over the eye; towards the horizon it thickens and fades into haze.
     """
     sky_radiance(table, dx, dy, dz, out)
     if cover <= 0 or dz < np.float32(0.015):
@@ -21,7 +24,7 @@ def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, out):
     # A curved layer, so that clouds crowd at the horizon without vanishing into a point.
     reach = np.float32(1.0) / (dz + np.float32(0.12))
     x, y = dx * reach, dy * reach
-    foot = np.float32(0.0015) * reach * reach
+    foot = width * reach * reach
     warp = layered_noise(x, y, np.float32(1.4), foot, 2, seed + 40)
     body = layered_noise(
         x * np.float32(0.62) + warp * np.float32(0.22), y + warp * np.float32(0.22), np.float32(0.95), foot, 6, seed

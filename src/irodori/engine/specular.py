@@ -8,7 +8,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.sampling import lattice_point
-from irodori.engine.clouds import sky_with_clouds
+from irodori.engine.clouds import MIRRORED_WIDTH, sky_with_clouds
 from irodori.engine.directions import any_frame
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
 from irodori.engine.light_cache import LightCache, find_cell
@@ -127,7 +127,19 @@ def _mirror(
 
 @njit(cache=True, nogil=True)
 def _places(
-    origins, directions, distance, tri, tri_normal, tri_surface, travelled, angle, region, position, normal, foot
+    origins,
+    directions,
+    distance,
+    tri,
+    tri_normal,
+    tri_surface,
+    travelled,
+    angle,
+    spread,
+    region,
+    position,
+    normal,
+    foot,
 ):
     for i in range(len(tri)):
         t = tri[i]
@@ -142,7 +154,7 @@ def _places(
         sign = np.float32(-1.0) if side > 0 else np.float32(1.0)
         for k in range(3):
             normal[i, k] = sign * tri_normal[t, k]
-        foot[i] = (travelled[i] + distance[i]) * angle
+        foot[i] = (travelled[i] + distance[i]) * angle + distance[i] * spread[i]
 
 
 @njit(cache=True, nogil=True)
@@ -158,7 +170,7 @@ def _outgoing(
         dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
         s = region[i]
         if s == 0:
-            sky_with_clouds(sky, dx, dy, dz, sun, sun_lux, cover, seed, tint)
+            sky_with_clouds(sky, dx, dy, dz, sun, sun_lux, cover, seed, MIRRORED_WIDTH, tint)
             for k in range(3):
                 radiance[i, 3 + k] = tint[k]
             continue
@@ -191,12 +203,14 @@ def _outgoing(
             flat = np.float32(
                 np.sqrt(max(np.float32(1) - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6)))
             )
-            sky_with_clouds(sky, dx * flat, dy * flat, min(up, np.float32(1)), sun, sun_lux, cover, seed, tint)
+            sky_with_clouds(
+                sky, dx * flat, dy * flat, min(up, np.float32(1)), sun, sun_lux, cover, seed, MIRRORED_WIDTH, tint
+            )
             for k in range(3):
                 radiance[i, 3 + k] += mirror * tint[k]
         veil = np.float32(1) - np.float32(np.exp(-haze * distance[i]))
         if veil > np.float32(0.004):
-            sky_with_clouds(sky, dx, dy, np.float32(0.02), sun, sun_lux, np.float32(0), seed, tint)
+            sky_with_clouds(sky, dx, dy, np.float32(0.02), sun, sun_lux, np.float32(0), seed, MIRRORED_WIDTH, tint)
             for k in range(9):
                 radiance[i, k] *= np.float32(1) - veil
             for k in range(3):
@@ -263,15 +277,18 @@ def _rooms(index, region, position, view, normal, daylight, level, colour, seed,
 
 
 def shade_hits(
-    around: Surroundings, tables: Tables, origins, directions, distance, tri, travelled, angle, keys, sample
+    around: Surroundings, tables: Tables, origins, directions, distance, tri, travelled, angle, spread, keys, sample
 ):
-    """Radiance (N, 9) of what rays met in the scene without glass."""
+    """Radiance (N, 9) of what rays met in the scene without glass.
+
+    `angle` is a pixel's, `spread` (N,) what a rough mirror adds to it: finishes are averaged over both.
+    """
     count = len(tri)
     region = np.empty(count, np.int32)
     position, normal = np.zeros((count, 3), np.float32), np.zeros((count, 3), np.float32)
     foot = np.zeros(count, np.float32)
     _places(
-        origins, directions, distance, tri, tables.tri_normal, tables.tri_surface, travelled, np.float32(angle), region,
+        origins, directions, distance, tri, tables.tri_normal, tables.tri_surface, travelled, np.float32(angle), spread, region,
         position, normal, foot,
     )  # fmt: skip
     look = look_at_surfaces(tables, region, position, directions, normal, foot, around.sun, around.seed)
@@ -319,6 +336,8 @@ def trace_specular(
     glass = np.flatnonzero(tables.kind[region] == GLASS)
     share, limit = np.float32(1.0 / samples), np.float32(limit)
     travelled = depth.astype(np.float32)
+    clear = np.zeros(len(region), np.float32)
+    spread = np.where(tables.kind[region] == GLASS, clear, 0.5 * look.rough).astype(np.float32)
     start = position + normal * lift[:, None]
     weight = np.zeros((len(region), 3), np.float32)
     directions = np.zeros_like(position)
@@ -338,6 +357,7 @@ def trace_specular(
             weight[use],
             travelled[use],
             angle,
+            spread[use],
             keys[use],
             sample,
             share,
@@ -363,14 +383,24 @@ def trace_specular(
             ways = np.ascontiguousarray(directions[~virtual])
             distance, tri = around.open.closest(behind, ways)
             radiance = shade_hits(
-                around, around.open_tables, behind, ways, distance, tri, travelled[real], angle, keys[real], sample
+                around,
+                around.open_tables,
+                behind,
+                ways,
+                distance,
+                tri,
+                travelled[real],
+                angle,
+                clear[real],
+                keys[real],
+                sample,
             )
             _add(real, weight[~virtual], radiance, share, limit, total)
     return total
 
 
 def _reflect(
-    around, tables, index, start, directions, weight, travelled, angle, keys, sample, share, limit, total
+    around, tables, index, start, directions, weight, travelled, angle, spread, keys, sample, share, limit, total
 ) -> None:
     start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
     distance, pane = around.whole.closest(start, directions)
@@ -382,7 +412,9 @@ def _reflect(
         panes = np.flatnonzero(mirrored > 0)
         tri = around.open_triangle[pane]
         distance[panes], tri[panes] = around.open.closest(start[panes], directions[panes])
-    radiance = shade_hits(around, around.open_tables, start, directions, distance, tri, travelled, angle, keys, sample)
+    radiance = shade_hits(
+        around, around.open_tables, start, directions, distance, tri, travelled, angle, spread, keys, sample
+    )
     if len(panes):
         _bend_in_panes(
             panes, directions, pane, tables.tri_normal, around.sky, around.sun, around.sun_lux,
@@ -401,7 +433,7 @@ def _bend_in_panes(panes, directions, pane, tri_normal, sky, sun, sun_lux, cover
         dx = directions[i, 0] - np.float32(2) * dot * n[0]
         dy = directions[i, 1] - np.float32(2) * dot * n[1]
         dz = directions[i, 2] - np.float32(2) * dot * n[2]
-        sky_with_clouds(sky, dx, dy, max(dz, np.float32(0.02)), sun, sun_lux, cover, seed, tint)
+        sky_with_clouds(sky, dx, dy, max(dz, np.float32(0.02)), sun, sun_lux, cover, seed, MIRRORED_WIDTH, tint)
         for k in range(9):
             radiance[i, k] *= np.float32(1) - mirrored[i]
         for k in range(3):

@@ -11,7 +11,7 @@ from numba import njit
 from irodori.core.colour import luminance
 from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene, SkyDome, row_elevations
-from irodori.engine.clouds import sky_with_clouds
+from irodori.engine.clouds import PIXEL_WIDTH, sky_with_clouds
 from irodori.engine.denoise import denoise_light
 from irodori.engine.fresnel import fresnel_dielectric
 from irodori.engine.gather import gather_light
@@ -113,6 +113,9 @@ def trace(scene: Scene, quality: Quality = "review", *, progress: Progress | Non
 
     def work(span: tuple[int, int]) -> None:
         index = shaded[span[0] : span[1]]
+        if len(shaded) == len(fragments):
+            rough[index] = setup.shade(index, layers[span[0] : span[1]])
+            return
         part = np.zeros((len(index), CHANNELS), np.float32)
         rough[index] = setup.shade(index, part)
         put_rows(layers, index, part)
@@ -328,7 +331,7 @@ def _compose(
     for i in range(len(region)):
         s = region[i]
         if s == 0:
-            sky_with_clouds(sky, view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, seed, tint)
+            sky_with_clouds(sky, view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, seed, PIXEL_WIDTH, tint)
             for k in range(3):
                 out[i, _BACKDROP + k] = tint[k]
             continue
@@ -397,7 +400,9 @@ def _haze(region, view, depth, haze, sky, out):
         veil = np.float32(1) - np.float32(np.exp(-haze * depth[i]))
         if veil < np.float32(0.003):
             continue
-        sky_with_clouds(sky, view[i, 0], view[i, 1], np.float32(0.02), view[i], tint, np.float32(0), 0, tint)
+        sky_with_clouds(
+            sky, view[i, 0], view[i, 1], np.float32(0.02), view[i], tint, np.float32(0), 0, PIXEL_WIDTH, tint
+        )
         for k in range(3, _BACKDROP):
             out[i, k] *= np.float32(1) - veil
         for k in range(3):
