@@ -12,7 +12,7 @@ from irodori.core.model import Mesh
 if TYPE_CHECKING:
     from irodori.core.structure import Structure
 
-FINISH_PARAMETERS = 24
+FINISH_PARAMETERS = 27
 """Length of a finish row; the slots are named in `irodori.finishes.slots`."""
 
 SKY_ROWS, SKY_COLUMNS = 96, 128

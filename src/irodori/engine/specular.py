@@ -17,12 +17,13 @@ from irodori.engine.rooms import room_radiance
 from irodori.engine.sunlight import sun_visibility
 from irodori.engine.surface_look import look_at_surfaces
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables
-from irodori.finishes.slots import SLOT
+from irodori.finishes.slots import PATTERNS, SLOT
 
 WAVE_LEAN = np.float32(0.11)
 """Mean slope of the ripples, radians."""
 
-_F0, _METAL = SLOT["f0"], SLOT["metalness"]
+_F0, _METAL, _PATTERN = SLOT["f0"], SLOT["metalness"], SLOT["pattern"]
+FRIT = PATTERNS.index("frit")
 
 
 @dataclass(frozen=True, eq=False)
@@ -218,11 +219,14 @@ def _outgoing(
 
 
 @njit(cache=True, nogil=True)
-def _through_glass(region, view, keys, sample, samples, finish, rows, base, pixel_angle, normal, out, weight):
+def _through_glass(region, view, keys, cover, sample, samples, finish, rows, base, pixel_angle, normal, out, weight):
+    """Directions through panes and what passes; where dots are printed on them, `cover` (N,) is their share."""
     for i in range(len(region)):
         row = rows[finish[region[i]]]
         cosine = abs(view[i, 0] * normal[i, 0] + view[i, 1] * normal[i, 1] + view[i, 2] * normal[i, 2])
         passed = np.float32(1) - fresnel_double_glazing(cosine, row[_F0])
+        if row[_PATTERN] == FRIT:
+            passed *= np.float32(1) - cover[i]
         a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x1B56C4E9))
         spread = pixel_angle if samples > 1 else np.float32(0)
         tx, ty, tz, bx, by, bz = any_frame(view[i, 0], view[i, 1], view[i, 2])
@@ -370,7 +374,7 @@ def trace_specular(
     weight, directions = np.zeros((len(glass), 3), np.float32), np.zeros((len(glass), 3), np.float32)
     for sample in range(samples):
         _through_glass(
-            region[glass], view[glass], keys[glass], sample, samples, tables.finish, tables.rows, tables.base,
+            region[glass], view[glass], keys[glass], look.cavity[glass], sample, samples, tables.finish, tables.rows, tables.base,
             np.float32(angle), normal[glass], directions, weight,
         )  # fmt: skip
         rooms, real = glass[virtual], glass[~virtual]

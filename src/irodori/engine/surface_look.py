@@ -8,13 +8,14 @@ import numpy as np
 from numba import njit
 
 from irodori.engine.directions import surface_frame
-from irodori.engine.tables import WATER, Tables
+from irodori.engine.tables import OPAQUE, WATER, Tables
 from irodori.engine.waves import wave_slopes
+from irodori.finishes.kernels.wear import weather
 from irodori.finishes.patterns import OUTPUTS, evaluate_finish
 from irodori.finishes.slots import SLOT
 
 _RELIEF, _GRAIN_SIZE, _UNIT = SLOT["relief"], SLOT["grain_size"], SLOT["unit_u"]
-_AS_FOUND = SLOT["as_found"]
+_AS_FOUND, _AGE = SLOT["as_found"], SLOT["age"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -31,7 +32,7 @@ class Look:
 
 @njit(cache=True, nogil=True)
 def _look(
-    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, sun, seed, detail, albedo, rough,
+    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
@@ -73,6 +74,8 @@ def _look(
         ln = sun[0] * nx + sun[1] * ny + sun[2] * nz
         noise_seed = seed + np.int64(finish[s]) * 7919
         evaluate_finish(row, base[s, 0], base[s, 1], base[s, 2], u, v, fu, fv, noise_seed, lu, lv, ln, out)
+        if row[_AGE] > 0 and kind[s] == OPAQUE and not loose[s]:
+            weather(row[_AGE], u, v, nz, pz - low[s], high[s] - pz, max(fu, fv), noise_seed, out)
         for k in range(3):
             albedo[i, k] = min(out[k] * (detail[i, k] if row[_AS_FOUND] > 0 else np.float32(1.0)), np.float32(0.92))
         rough[i] = max(out[3] * out[3], np.float32(0.001))
@@ -106,6 +109,6 @@ def look_at_surfaces(
         detail = np.broadcast_to(np.float32(1), (count, 3)).copy()
     _look(
         region, position, view, normal, foot, tables.finish, tables.rows, tables.base, tables.kind, tables.axis,
-        tables.loose, sun, seed, detail, look.albedo, look.rough, look.relief, look.bent, look.cavity,
+        tables.loose, tables.low, tables.high, sun, seed, detail, look.albedo, look.rough, look.relief, look.bent, look.cavity,
     )  # fmt: skip
     return look

@@ -20,7 +20,7 @@ class Tables:
 
     `tri_normal` (T, 3) unit, `tri_surface` (T,), `finish` (S,) row in `rows` (F, P), `base` (S, 3) base colour
     with the surface's own tone, `mean` (S, 3) mean albedo (the base until `with_mean_albedo`), `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
-    cd/m², `loose` (S,) planting lit from above.
+    cd/m², `loose` (S,) planting lit from above, `low`, `high` (S,) m, the heights it reaches from and to.
     """
 
     tri_normal: np.ndarray
@@ -33,6 +33,8 @@ class Tables:
     axis: np.ndarray
     emission: np.ndarray
     loose: np.ndarray
+    low: np.ndarray
+    high: np.ndarray
 
 
 def build_tables(scene: Scene) -> Tables:
@@ -50,9 +52,13 @@ def build_tables(scene: Scene) -> Tables:
     loose = np.zeros(count, bool)
     planting = table.loc[table["role"] == "planting", "id"].to_numpy()
     loose[planting[planting < count]] = True
+    low, high = np.full(count, np.inf, np.float32), np.full(count, -np.inf, np.float32)
+    heights = scene.mesh.triangles[..., 2]
+    np.minimum.at(low, scene.mesh.surface, heights.min(axis=1))
+    np.maximum.at(high, scene.mesh.surface, heights.max(axis=1))
     return Tables(
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
-        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose,
+        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose, low, high,
     )  # fmt: skip
 
 

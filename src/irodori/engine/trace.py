@@ -31,7 +31,7 @@ from irodori.engine.specular_filter import smooth_reflections
 from irodori.engine.sunlight import sun_visibility
 from irodori.engine.surface_look import look_at_surfaces
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables, build_tables
-from irodori.finishes.slots import SLOT
+from irodori.finishes.slots import PATTERNS, SLOT
 
 Quality = Literal["draft", "review", "final"]
 
@@ -72,6 +72,7 @@ LAYERS = {
 _SUN, _SKY, _LAMPS, _BOUNCE, _REFLECTION, _BACKDROP = 3, 6, 9, 12, 21, 30
 CHANNELS = 33
 _METAL, _F0, _TRANSLUCENT, _AS_FOUND = SLOT["metalness"], SLOT["f0"], SLOT["translucency"], SLOT["as_found"]
+_PATTERN, FRIT = SLOT["pattern"], PATTERNS.index("frit")
 
 
 @dataclass(frozen=True, eq=False)
@@ -341,8 +342,11 @@ def _compose(
         if kind[s] == LAMP:
             for k in range(3):
                 out[i, _LAMPS + k] = emission[s, k]
+        printed = np.float32(1)
         if kind[s] == GLASS:
-            continue
+            if row[_PATTERN] != FRIT:
+                continue
+            printed = cavity[i]
         mx, my, mz = bent[i, 0], bent[i, 1], bent[i, 2]
         towards = -(view[i, 0] * mx + view[i, 1] * my + view[i, 2] * mz)
         towards = max(towards, np.float32(0.02))
@@ -362,7 +366,8 @@ def _compose(
         lit *= seen[i] * relief[i]
         # What leans towards the sky gets more of it.
         lean = np.float32(1) + np.float32(0.8) * (mz - normal[i, 2])
-        dim = cavity[i] * lean * inverse_pi * keep
+        keep *= printed
+        dim = (cavity[i] if printed == np.float32(1) else np.float32(1)) * lean * inverse_pi * keep
         for k in range(3):
             colour = albedo[i, k]
             out[i, _SUN + k] = colour * lit * sun_lux[k] * inverse_pi * keep

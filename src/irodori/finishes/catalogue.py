@@ -13,7 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field, field_validator
 from irodori.core.colour import hex_to_linear
 from irodori.core.errors import FinishError, unknown_name
 from irodori.core.scene import FINISH_PARAMETERS
-from irodori.finishes.slots import KINDS, PATTERNS, SLOT
+from irodori.finishes.slots import KINDS, LAYINGS, PATTERNS, SLOT
 
 
 class Finish(BaseModel):
@@ -40,6 +40,9 @@ class Finish(BaseModel):
     turn: bool = False
     translucency: float = Field(0.0, ge=0, le=1)
     as_found: bool = False
+    laying: Literal[LAYINGS] = "running"
+    hole: float = Field(0.0, ge=0)
+    age: float = Field(0.0, ge=0, le=1)
 
     @field_validator("colour")
     @classmethod
@@ -66,22 +69,52 @@ class Finish(BaseModel):
         values[SLOT["grain"]], values[SLOT["grain_size"]], values[SLOT["grain_stretch"]] = self.grain
         values[SLOT["kind"]] = KINDS.index(self.kind)
         values[SLOT["turn"]], values[SLOT["as_found"]] = float(self.turn), float(self.as_found)
-        for name in ("bond", "variation", "mottle", "roughness", "metalness", "f0", "relief", "translucency"):
+        values[SLOT["laying"]] = LAYINGS.index(self.laying)
+        for name in (
+            "bond",
+            "variation",
+            "mottle",
+            "roughness",
+            "metalness",
+            "f0",
+            "relief",
+            "translucency",
+            "hole",
+            "age",
+        ):
             values[SLOT[name]] = getattr(self, name)
         return values
 
-    def changed(self, *, colour: str | None = None, size: tuple[float, float] | None = None) -> Finish:
-        """This finish in another colour or unit size. Raises FinishError on a wrong value."""
+    def changed(
+        self, *, colour: str | None = None, size: tuple[float, float] | None = None, joint: float | None = None,
+        joint_colour: str | None = None, laying: str | None = None, variation: float | None = None,
+        gloss: float | None = None, age: float | None = None,
+    ) -> Finish:  # fmt: skip
+        """This finish with other values: lengths in m, colours sRGB, the rest 0 … 1; `laying` is a key of `LAYING`.
+
+        Raises FinishError on a wrong value.
+        """
         update: dict = {}
         if colour:
             update |= {"colour": colour, "as_found": False}
         if size:
             update["unit"] = size
+        if joint is not None or joint_colour:
+            update["joint"] = (self.joint[0] if joint is None else joint, joint_colour or self.joint[1])
+        if laying:
+            if laying.casefold() not in LAYING:
+                raise FinishError(unknown_name("laying", laying, LAYING))
+            update |= LAYING[laying.casefold()]
+        if gloss is not None:
+            update["roughness"] = 1.0 - gloss
+        update |= {k: v for k, v in (("variation", variation), ("age", age)) if v is not None}
         try:
             return Finish.model_validate(self.model_dump() | update)
         except ValueError as error:
-            reason = error.errors()[0]["msg"] if hasattr(error, "errors") else str(error)
-            raise FinishError(f"Finish '{self.name}': {reason.removeprefix('Value error, ')}") from None
+            problem = error.errors()[0] if hasattr(error, "errors") else {"msg": str(error), "loc": ()}
+            where = "gloss" if problem["loc"][:1] == ("roughness",) else "".join(map(str, problem["loc"][:1]))
+            reason = f"{where}: {problem['msg']}".removeprefix(": ").replace("Value error, ", "")
+            raise FinishError(f"Finish '{self.name}': {reason}") from None
 
     def only_unit(self) -> Finish:
         """This finish for a member no wider than one unit: grain and tone, no joints."""
@@ -90,8 +123,32 @@ class Finish(BaseModel):
         return Finish.model_validate(self.model_dump() | plain)
 
 
+LAYING: dict[str, dict] = {
+    "half bond": {"laying": "running", "bond": 0.5},
+    "third bond": {"laying": "running", "bond": 0.333},
+    "stack bond": {"laying": "running", "bond": 0.0},
+    "random bond": {"laying": "running", "bond": 1.0},
+    "english bond": {"laying": "english"},
+    "flemish bond": {"laying": "flemish"},
+    "herringbone": {"pattern": "herringbone"},
+    "basket": {"pattern": "basket"},
+    "upright": {"turn": False},
+    "level": {"turn": True},
+}
+"""Ways to lay units, as the schedule names them."""
+
+
+SHELTERED = ("as found", "interior", "glass", "water", "lamp", "planting")
+OUTDOOR_AGE = 0.15
+"""Age of what stands in the rain, unless the catalogue says another."""
+
+
 def _load() -> dict[str, Finish]:
     data = tomllib.loads((resources.files("irodori.finishes") / "catalogue.toml").read_text("utf-8"))
+    for name, entry in data.items():
+        # Variants may stand on variants, since the file is read from top to bottom.
+        data[name] = data[entry["like"]] | {k: v for k, v in entry.items() if k != "like"} if "like" in entry else entry
+        data[name].setdefault("age", 0.0 if data[name]["family"] in SHELTERED else OUTDOOR_AGE)
     return {name: Finish(name=name, **entry) for name, entry in data.items()}
 
 

@@ -14,7 +14,7 @@ from irodori.core.errors import FinishError, unknown_name
 from irodori.core.roles import ROLES
 from irodori.finishes.catalogue import Finish, find_finish
 
-COLUMNS = ("mark", "where", "finish", "size", "colour", "note")
+COLUMNS = ("mark", "where", "finish", "size", "joint", "laying", "colour", "variation", "gloss", "age", "note")
 
 SPECIFICITY = {"pixel": 5, "surface": 4, "name": 3, "colour": 2, "role": 1, "all": 0}
 """The most specific selector wins; among equals the later rule."""
@@ -96,7 +96,7 @@ def read_schedule(source: str | Path | Schedule | None) -> Schedule:
     Parameters
     ----------
     source
-        A path to CSV (columns mark, where, finish, size, colour, note; only where and finish are needed) or
+        A path to CSV (columns as in `COLUMNS`; only where and finish are needed) or
         TOML (`[[finish]]` tables with the same entries), the text itself, or None for an empty schedule.
 
     Raises
@@ -166,9 +166,14 @@ def _toml_entries(text: str, name: str) -> list[tuple[int, dict]]:
 def _rule(entry: dict, number: int, name: str) -> Rule:
     try:
         finish = find_finish(entry.get("finish", ""))
-        colour, size = entry.get("colour") or None, _size(entry.get("size", ""))
-        if colour or size:
-            finish = finish.changed(colour=colour, size=size)
+        joint, joint_colour = _joint(entry.get("joint", ""))
+        changes = {
+            "colour": entry.get("colour") or None, "size": _size(entry.get("size", "")), "joint": joint,
+            "joint_colour": joint_colour, "laying": entry.get("laying") or None,
+            **{name: _share(name, entry.get(name, "")) for name in ("variation", "gloss", "age")},
+        }  # fmt: skip
+        if any(value is not None for value in changes.values()):
+            finish = finish.changed(**changes)
         return Rule(entry.get("mark", ""), parse_selector(entry.get("where", "")), finish, entry.get("note", ""))
     except FinishError as error:
         raise FinishError(f"Finish schedule '{name}', line {number}: {error}") from None
@@ -183,3 +188,24 @@ def _size(text: str) -> tuple[float, float] | None:
         raise FinishError(f"size '{text}' is not understood; write millimetres like 215 x 65")
     values = [float(n) / 1000 for n in numbers]
     return values[0], values[-1]
+
+
+def _joint(text: str) -> tuple[float | None, str | None]:
+    """ "10 #b0a898": a joint's width in millimetres, its colour, or both."""
+    if not text:
+        return None, None
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)?\s*(?:mm)?\s*(#[0-9a-fA-F]{6})?", text)
+    if not match:
+        raise FinishError(f"joint '{text}' is not understood; write millimetres and a colour like 10 #b0a898")
+    return (float(match[1]) / 1000 if match[1] else None), match[2]
+
+
+def _share(name: str, text: str) -> float | None:
+    """A number 0 … 1, or a percentage."""
+    if not text:
+        return None
+    match = re.fullmatch(r"(\d+(?:\.\d+)?)\s*(%?)", text)
+    value = float(match[1]) / (100 if match[2] else 1) if match else 2.0
+    if value > 1:
+        raise FinishError(f"{name} '{text}' is not understood; write a number from 0 to 1")
+    return value

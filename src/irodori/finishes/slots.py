@@ -5,9 +5,13 @@ from __future__ import annotations
 SLOTS = (
     "pattern", "red", "green", "blue", "joint_red", "joint_green", "joint_blue", "unit_u", "unit_v", "joint",
     "bond", "variation", "grain", "grain_size", "grain_stretch", "roughness", "metalness", "f0", "relief",
-    "kind", "turn", "mottle", "translucency", "as_found",
+    "kind", "turn", "mottle", "translucency", "as_found", "laying", "hole", "age",
 )  # fmt: skip
 SLOT = {name: index for index, name in enumerate(SLOTS)}
 
-PATTERNS = ("plain", "courses", "boards", "seams", "shingles", "aggregate", "grass", "leaves", "waves", "corrugated")
+PATTERNS = (
+    "plain", "courses", "boards", "seams", "shingles", "aggregate", "grass", "leaves", "waves", "corrugated", "herringbone",
+    "basket", "panels", "perforated", "veined", "pantiles", "plywood", "frit",
+)  # fmt: skip
+LAYINGS = ("running", "english", "flemish")
 KINDS = ("opaque", "glass", "water", "lamp")

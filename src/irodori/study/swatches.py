@@ -25,6 +25,8 @@ PANEL = (2.0, 1.4)
 
 GAP = (0.24, 0.5)
 WIDTH = 1280
+BRIGHTER = 0.8
+"""Stops over automatic exposure, which would make the pale wall behind the panels grey."""
 
 
 def swatch_sheet(
@@ -44,7 +46,7 @@ def swatch_sheet(
     FinishError
         When there is no finish to show.
     """
-    finishes = [f for f in finishes if f.kind not in ("water", "lamp")]
+    finishes = sorted((f for f in finishes if f.kind not in ("water", "lamp")), key=lambda f: f.family)
     if not finishes:
         raise FinishError("There is no finish to show")
     import pandas as pd
@@ -59,14 +61,14 @@ def swatch_sheet(
         parts.append(Part(name, "", (0.5, 0.5, 0.5), 1.0, _box((x, 0.0, z), (x + PANEL[0], 0.08, z + PANEL[1]))))
         rules.append(Rule("", Selector("name", name), finish, ""))
     width, height = COLUMNS * pitch[0] + GAP[0], rows * pitch[1] + 0.2
-    parts.append(Part("backing wall", "", (0.86, 0.86, 0.84), 1.0, _box((-9, 0.25, -3), (width + 9, 0.4, height + 9))))
+    parts.append(Part("backing wall", "", (0.86, 0.86, 0.84), 1.0, _box((-9, 0.10, -3), (width + 9, 0.4, height + 9))))
     mesh, table = cut_surfaces(parts)
     data = ModelData(mesh, pd.DataFrame(table, columns=list(SURFACE_COLUMNS)), digest="swatches")
     centre = (width / 2 - GAP[0], 0.0, height / 2 + 0.1)
     view = ViewSpec("swatches", (centre[0], -40.0, centre[2]), centre, span=width, aspect=width / height, ground=False)
     capture = Model(data).view(view, width=WIDTH, progress=progress)
     structure = read_structure(capture)
-    picture = render(dress(structure, Schedule(tuple(rules), ""), light), quality, progress=progress)
+    picture = render(dress(structure, Schedule(tuple(rules), ""), light, exposure=BRIGHTER), quality, progress=progress)
     return _labelled(picture.developed, finishes, structure.camera, pitch, rows)
 
 
