@@ -10,7 +10,7 @@ from numba import njit
 from irodori.core.sampling import lattice_point
 from irodori.engine.rays import RayScene
 
-SPOTS = 16
+SPOTS = 48
 """Places on each lamp's surface that shadow rays aim at."""
 
 MOST_LAMPS = 256
@@ -43,13 +43,16 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, emission: np.ndarra
             continue
         unit = cross / np.maximum(2 * area[:, None], 1e-12)
         centre = (soup.mean(axis=1) * area[:, None]).sum(axis=0) / area.sum()
-        pick = rng.choice(len(soup), SPOTS, p=area / area.sum())
+        # Even shares of the area, so that every face of a lamp has its own.
+        order = np.lexsort(unit.T.round(3))
+        share = (np.arange(SPOTS) + 0.5) / SPOTS
+        pick = order[np.searchsorted(np.cumsum(area[order]) / area.sum(), share).clip(0, len(soup) - 1)]
         a, b = rng.random((2, SPOTS))
         flip = a + b > 1
         a[flip], b[flip] = 1 - a[flip], 1 - b[flip]
         chosen = soup[pick]
         at = chosen[:, 0] + a[:, None] * (chosen[:, 1] - chosen[:, 0]) + b[:, None] * (chosen[:, 2] - chosen[:, 0])
-        spots.append(at + unit[pick] * 0.02)
+        spots.append(at + unit[pick] * min(0.02, 0.05 * float(np.sqrt(area.sum()))))
         normals.append(unit[pick])
         centres.append(centre)
         powers.append(emission[identity] * area.sum())

@@ -25,7 +25,10 @@ CELL = 0.4
 COARSER = 2
 """Levels between a cell and the coarse cell that answers when it is missing."""
 
-BOUNCES = 5
+BOUNCES = 60
+SETTLED = 1e-3
+"""Light is bounced on until a bounce adds less than this share of what is there, at most `BOUNCES` times."""
+
 SLOTS = 9
 """Irradiance of the groups sun, sky, lamps × three channels; the sun's direct light included."""
 
@@ -259,7 +262,9 @@ def build_cache(
                 spare[code] = light[chosen].mean(axis=0)
         after = np.empty_like(light)
         _bounce(direct, light, after, spare, cells, albedo)
-        light = after
+        light, added = after, np.abs(after - light).sum(axis=0)
+        if (added <= SETTLED * light.sum(axis=0)).all():
+            break
     # Smooth all but the direct sun, which has true edges.
     light[:, :3] -= sun_direct
     smooth = np.empty_like(light)

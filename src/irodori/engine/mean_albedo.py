@@ -9,23 +9,42 @@ import numpy as np
 from irodori.engine.surface_look import look_at_surfaces
 from irodori.engine.tables import Tables
 
-SIDE = 8
+SIDE = 24
 """Places along each side of the area that is averaged."""
+
+LOW, HIGH = np.float32(0.15), np.float32(0.45)
+"""Base colours at which the mean is taken; it is linear in between and near enough beyond."""
 
 
 def with_mean_albedo(tables: Tables) -> Tables:
     """The tables with each surface's mean albedo (S, 3), taken over an area of many units."""
-    count = len(tables.finish)
-    key = np.concatenate([tables.finish[:, None].astype(np.float32), tables.base], axis=1)
-    _, first, which = np.unique(key, axis=0, return_index=True, return_inverse=True)
-    surfaces = np.where(first == 0, np.flatnonzero(which == which[0])[-1], first) if count > 1 else first
+    count = len(tables.rows)
+    # A stand-in surface for every finish, once in each base colour.
+    finish = np.tile(np.arange(count, dtype=np.int32), 2)
+    base = np.repeat(np.float32([[LOW] * 3, [HIGH] * 3]), count, axis=0)
+    level = np.zeros(2 * count, np.float32)
+    stand_ins = replace(
+        tables, finish=finish, base=base, kind=np.zeros(2 * count, np.int32), axis=level, low=level, high=level,
+        loose=np.zeros(2 * count, bool),
+    )  # fmt: skip
     i, j = np.divmod(np.arange(SIDE * SIDE), SIDE)
-    spot = np.stack([i * 0.377 + 0.1, j * 0.291 + 0.1, 0 * i], axis=1).astype(np.float32)
-    region = np.repeat(surfaces, len(spot)).astype(np.int32)
+    spot = np.stack([i * 1.377 + 0.1, j * 1.291 + 0.1, 0 * i], axis=1).astype(np.float32)
+    region = np.repeat(np.arange(2 * count, dtype=np.int32), len(spot))
+    # Region 0 is the sky; shift everything by one.
+    stand_ins = replace(stand_ins, **{name: _after_sky(getattr(stand_ins, name)) for name in PER_SURFACE})
     up = np.tile(np.float32([[0, 0, 1]]), (len(region), 1))
     look = look_at_surfaces(
-        tables, region, np.tile(spot, (len(surfaces), 1)), -up, up, np.full(len(region), 0.05, np.float32),
+        stand_ins, region + 1, np.tile(spot, (2 * count, 1)), -up, up, np.full(len(region), 0.05, np.float32),
         np.float32([0, 0, 1]), 7,
     )  # fmt: skip
-    mean = look.albedo.reshape(len(surfaces), -1, 3).mean(axis=1)
-    return replace(tables, mean=mean[which.ravel()].astype(np.float32))
+    dark, pale = look.albedo.reshape(2, count, -1, 3).mean(axis=2)
+    slope = (pale - dark) / (HIGH - LOW)
+    mean = dark[tables.finish] + slope[tables.finish] * (tables.base - LOW)
+    return replace(tables, mean=np.clip(mean, 0.003, 0.92).astype(np.float32))
+
+
+PER_SURFACE = ("finish", "base", "kind", "axis", "loose", "low", "high")
+
+
+def _after_sky(values: np.ndarray) -> np.ndarray:
+    return np.concatenate([values[:1], values])

@@ -19,6 +19,9 @@ MIE_HEIGHT = 1200.0
 OZONE_PEAK = 7.0e18
 """Molecules/m³ at 25 km for about 330 Dobson units in a tent 30 km wide, before the ozone factor."""
 
+ASYMMETRY = 0.55
+"""Mean cosine of scattering by haze."""
+
 _BANDS = len(WAVELENGTHS)
 
 
@@ -178,8 +181,9 @@ class Atmosphere:
 
     def __init__(self, turbidity: float = 2.5, ozone: float = 1.0) -> None:
         self.rayleigh = RAYLEIGH_SEA_LEVEL
-        # Ångström's law with exponent 1.2; the column grows with turbidity from none at 1.
-        self.mie = 2.1e-5 * max(turbidity - 1.0, 0.02) * (550.0 / WAVELENGTHS) ** 1.2
+        # Ångström's law with exponent 1.2; the column grows with turbidity from none at 1. Its size and the
+        # asymmetry of the phase function are those that come nearest to the CIE standard clear sky.
+        self.mie = 8.0e-5 * max(turbidity - 1.0, 0.02) * (550.0 / WAVELENGTHS) ** 1.2
         self.ozone = OZONE_PEAK * ozone * OZONE_CROSS_SECTION
         heights = np.linspace(0, 1, 24) ** 2 * 100e3
         warped = np.linspace(-1, 1, 96)
@@ -200,7 +204,7 @@ class Atmosphere:
     def radiance(self, sun_elevation: float, sun_azimuth: float, elevations: np.ndarray, azimuths: np.ndarray):
         """Sky radiance per unit sun irradiance, 1/sr, (E, A, 12). Angles of the sun in degrees, grid in radians."""
         return _dome(
-            self.rayleigh, self.mie, self.ozone, 0.76, self._transmittance, self._multiple,
+            self.rayleigh, self.mie, self.ozone, ASYMMETRY, self._transmittance, self._multiple,
             float(np.sin(np.radians(sun_elevation))), float(np.radians(sun_azimuth)),
             np.asarray(elevations, np.float64), np.asarray(azimuths, np.float64), 200.0,
         )  # fmt: skip
