@@ -98,3 +98,35 @@ def test_repeat_says_what_is_missing(tmp_path, small_picture):
 def test_notebooks_get_a_png(picture):
     assert picture._repr_png_()[:8] == b"\x89PNG\r\n\x1a\n"
     assert "1280×800" in repr(picture)
+
+
+def test_light_is_rebalanced_without_tracing(picture):
+    dimmed = picture.rebalanced(sun=0.5, sky=0.0)
+    assert np.allclose(dimmed.layers["sun"], 0.5 * picture.layers["sun"], rtol=1e-6)
+    assert dimmed.layers["sky"].max() == 0 and dimmed.layers["backdrop"].max() == 0
+    assert np.array_equal(dimmed.layers["albedo"], picture.layers["albedo"])
+    assert dimmed.encoded.mean() < 0.9 * picture.encoded.mean()
+    same = picture.rebalanced()
+    assert np.array_equal(same.developed, picture.developed)
+
+
+def test_balances_add_up(picture):
+    twice = picture.rebalanced(sun=0.5).rebalanced(sun=0.5, exposure=1.0)
+    once = picture.rebalanced(sun=0.25, exposure=1.0)
+    assert twice.recipe["balance"] == once.recipe["balance"]
+    assert np.abs(twice.encoded - once.encoded).max() < 1e-5
+
+
+def test_one_stop_is_twice_the_light(picture):
+    from irodori.picture.develop import automatic_exposure
+
+    panes = np.zeros(int(picture.structure.fragments.region.max()) + 1, bool)
+    radiance = np.random.default_rng(0).lognormal(size=(len(picture.structure.fragments), 3)).astype(np.float32)
+    one = automatic_exposure(picture.structure.fragments, radiance, panes)
+    assert automatic_exposure(picture.structure.fragments, 2 * radiance, panes) == pytest.approx(one / 2, rel=1e-4)
+
+
+@pytest.mark.parametrize("factor", [-0.1, float("nan")])
+def test_wrong_balances(picture, factor):
+    with pytest.raises(iro.IrodoriError, match="factor"):
+        picture.rebalanced(lamps=factor)

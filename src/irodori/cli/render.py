@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Annotated
 
@@ -15,7 +16,10 @@ EXAMPLE = """\b
 Examples:
   irodori render landing-shaded.png --light dusk --out dusk.png
   irodori render landing.glb --view landing --finishes finishes.csv --out landing.png
+  irodori render landing.glb --light "golden hour, after rain" --balance "lamps 1.5"
   irodori render landing.glb --light "2026-06-21 18:30+02:00 @ 46.5, 8.1" --quality draft"""
+
+BALANCED = ("sun", "sky", "lamps", "reflections")
 
 
 def add_to(app: typer.Typer) -> None:
@@ -24,10 +28,11 @@ def add_to(app: typer.Typer) -> None:
         source: s.SourceArgument,
         view: s.ViewOption = None,
         finishes: Annotated[str | None, typer.Option("--finishes", metavar="FILE", help="Finish schedule, CSV or TOML; without it finishes go by role, the rest as found.")] = None,
-        light: Annotated[str, typer.Option("--light", metavar="NAME", help="A named light, or 'DATE TIME @ LATITUDE, LONGITUDE'.")] = "golden hour",
+        light: Annotated[str, typer.Option("--light", metavar="NAME", help="A named light, or 'DATE TIME @ LATITUDE, LONGITUDE'; a comma and a weather may follow.")] = "golden hour",
         quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
         out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="PNG, TIFF, JPEG, WebP, or EXR for the linear layers.")] = None,
         exposure: Annotated[float, typer.Option("--exposure", metavar="STOPS", help="Brighter or darker than metered.")] = 0.0,
+        balance: Annotated[str | None, typer.Option("--balance", metavar="TEXT", help="Sources of light, dimmed or raised after tracing: 'sun 0.8, lamps 1.5'; also sky and reflections.")] = None,
         seed: Annotated[int, typer.Option("--seed", help="What all chance in the picture depends on.")] = 7,
         bits: Annotated[int, typer.Option("--bits", help="8, or 16 for PNG and TIFF.")] = 8,
         proof: Annotated[bool, typer.Option("--proof/--no-proof", help="Prove afterwards that nothing moved.")] = True,
@@ -45,10 +50,11 @@ def add_to(app: typer.Typer) -> None:
             source, view, others or [], views, up, unit, north, width, height, ground,
             s.passes_of(depth, normal, identity), near, far, kind, clean,
         )  # fmt: skip
+        shares = _balance(balance)
         _check_early(finishes, light, north, exposure, quality, out, bits)
         answer = render_source(
             given, finishes=finishes, light=light, quality=quality, out=out, exposure=exposure, seed=seed, bits=bits,
-            proof=proof, eye_height=eye_height, quiet=as_json,
+            proof=proof, eye_height=eye_height, balance=shares, quiet=as_json,
         )  # fmt: skip
         if as_json:
             say_json(answer)
@@ -79,9 +85,27 @@ def _check_early(finishes, light, north, exposure, quality, out, bits) -> None:
     read_schedule(finishes)
 
 
+def _balance(text: str | None) -> dict[str, float]:
+    """ "sun 0.8, lamps 1.5" as factors. Raises IrodoriError."""
+    from irodori.core.errors import IrodoriError, unknown_name
+
+    shares: dict[str, float] = {}
+    for part in filter(None, (p.strip() for p in (text or "").split(","))):
+        name, _, value = part.partition(" ")
+        if name not in BALANCED:
+            raise IrodoriError(unknown_name("source of light", name, BALANCED))
+        try:
+            shares[name] = float(value)
+        except ValueError:
+            raise IrodoriError(f"'{part}' is not understood; write a source and a factor like 'lamps 1.5'") from None
+        if not 0 <= shares[name] < 1e6:
+            raise IrodoriError(f"{name} {value.strip()} is no factor; give 0 or more")
+    return shares
+
+
 def render_source(
     given: s.Source, *, finishes=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
-    proof=True, eye_height=None, quiet=False,
+    proof=True, eye_height=None, balance=None, quiet=False,
 ) -> dict:  # fmt: skip
     """Open, read, dress, render, save and prove; what came out, as plain data."""
     from irodori.picture import render
@@ -96,7 +120,9 @@ def render_source(
         first_run.finish(compiling, progress)
         scene = dress(structure, finishes, light, exposure=exposure, seed=seed)
         picture = render(scene, quality, progress=progress)
-        name = scene.light.name.split("@")[0].strip().replace(" ", "-").replace(":", "")
+        if balance:
+            picture = picture.rebalanced(**balance)
+        name = re.sub(r"[^\w+-]+", "-", scene.light.name.split("@")[0].replace(":", "").strip())
         target = picture.save(Path(out or f"{capture.name}-{name}.png"), bits=bits)
         report = prove(capture, picture, progress=progress) if proof else None
     return {

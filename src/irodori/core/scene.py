@@ -74,6 +74,8 @@ class Light:
         Share of the sky under clouds, 0 … 1.
     parameters
         What is needed to make this light again.
+    wet, snow
+        How far rain has wetted and snow covered what lies open to the sky, 0 … 1.
     """
 
     name: str
@@ -85,6 +87,8 @@ class Light:
     haze: float
     cover: float
     parameters: dict
+    wet: float = 0.0
+    snow: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -19,6 +19,12 @@ def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, width, out):
     `cover` 0 … 1; `width` is the angle, radians, over which the clouds are seen as one. The layer hangs at unit height over the eye; towards the horizon it thickens and fades into haze.
     """
     sky_radiance(table, dx, dy, dz, out)
+    add_clouds(dx, dy, dz, sun, sun_lux, cover, seed, width, out)
+
+
+@njit(cache=True)
+def add_clouds(dx, dy, dz, sun, sun_lux, cover, seed, width, out):
+    """Clouds over the sky's own radiance in `out` (3,); as in `sky_with_clouds`."""
     if cover <= 0 or dz < np.float32(0.015):
         return
     # A curved layer, so that clouds crowd at the horizon without vanishing into a point.
@@ -37,8 +43,31 @@ def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, width, out):
     density *= min(dz / np.float32(0.09), np.float32(1.0))
     towards = dx * sun[0] + dy * sun[1] + dz * sun[2]
     # Thin rims scatter forwards, thick hearts are grey.
-    rim = np.float32(0.16) + np.float32(0.34) * max(towards, np.float32(0)) ** 6
+    rim = np.float32(0.30) + np.float32(0.40) * max(towards, np.float32(0)) ** 6
     heart = np.float32(1.0) - np.float32(0.45) * density
     for k in range(3):
         lit = sun_lux[k] * rim * np.float32(0.318) + np.float32(1.25) * out[k]
         out[k] += (lit * heart - out[k] * np.float32(0.55)) * density * np.float32(0.62)
+
+
+@njit(cache=True, nogil=True)
+def sky_under_clouds(table, sun, sun_lux, cover, seed):
+    """The sky table with its clouds in it, so that they light the scene as they look."""
+    rows, columns, _ = table.shape
+    out = table.copy()
+    tint = np.zeros(3, np.float32)
+    for i in range(rows // 2, rows):
+        t = np.float32(2.0) * np.float32(i) / np.float32(rows - 1) - np.float32(1.0)
+        elevation = t * t * np.float32(np.pi / 2)
+        up, flat = np.float32(np.sin(elevation)), np.float32(np.cos(elevation))
+        for j in range(columns):
+            azimuth = np.float32(j) / np.float32(columns) * np.float32(2 * np.pi)
+            for k in range(3):
+                tint[k] = table[i, j, k]
+            add_clouds(
+                flat * np.float32(np.sin(azimuth)), flat * np.float32(np.cos(azimuth)), up, sun, sun_lux, cover, seed,
+                np.float32(0.04), tint,
+            )  # fmt: skip
+            for k in range(3):
+                out[i, j, k] = tint[k]
+    return out

@@ -10,10 +10,16 @@ from numba import njit
 from irodori.core.sampling import lattice_point
 from irodori.engine.rays import RayScene
 
-SPOTS = 48
+SPOTS = 24
 """Places on each lamp's surface that shadow rays aim at."""
 
 MOST_LAMPS = 256
+
+FEW = 24
+"""Up to so many lamps, each gets rays of its own: a choice among them would leave specks where most are hidden."""
+
+NEGLIGIBLE = 0.003
+"""Share of all lamps' light, were none hidden, below which a lamp gets no ray."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,10 +71,15 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, emission: np.ndarra
 
 
 @njit(cache=True, nogil=True)
-def _aim(points, normals, keys, sample, spots, spot_normals, centre, power, lift, origins, directions, reach, light):
-    """Choose one lamp and a spot on it for every point; `light` is what it gives if nothing is in between."""
+def _aim(
+    points, normals, keys, sample, spots, spot_normals, centre, power, only, lift, origins, directions, reach, light
+):
+    """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
+
+    The lamp is number `only`, or chosen by its share of the light where `only` is negative.
+    """
     lamps = len(centre)
-    weight = np.empty(lamps, np.float32)
+    weight, given = np.empty(lamps, np.float32), np.empty(SPOTS, np.float32)
     for i in range(len(points)):
         total = np.float32(0)
         for m in range(lamps):
@@ -84,29 +95,47 @@ def _aim(points, normals, keys, sample, spots, spot_normals, centre, power, lift
         if total <= 0:
             continue
         a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x51ED270B))
-        target = a * total
-        chosen = lamps - 1
-        run = np.float32(0)
-        for m in range(lamps):
-            run += weight[m]
-            if run >= target:
-                chosen = m
-                break
-        s = min(int(b * SPOTS), SPOTS - 1)
+        chosen, share = only, np.float32(1)
+        if only < 0:
+            target = a * total
+            chosen = lamps - 1
+            run = np.float32(0)
+            for m in range(lamps):
+                run += weight[m]
+                if run >= target:
+                    chosen = m
+                    break
+            share = weight[chosen] / total
+        elif weight[chosen] < np.float32(NEGLIGIBLE) * total:
+            continue
+        # All spots give the light, one of them, by its share, the visibility.
+        seen = np.float32(0)
+        for s in range(SPOTS):
+            dx = spots[chosen, s, 0] - points[i, 0]
+            dy = spots[chosen, s, 1] - points[i, 1]
+            dz = spots[chosen, s, 2] - points[i, 2]
+            d2 = dx * dx + dy * dy + dz * dz
+            here = dx * normals[i, 0] + dy * normals[i, 1] + dz * normals[i, 2]
+            there = -(
+                dx * spot_normals[chosen, s, 0] + dy * spot_normals[chosen, s, 1] + dz * spot_normals[chosen, s, 2]
+            )
+            # The 0.01 keeps points that touch a lamp from burning out.
+            given[s] = here * there / (d2 * (d2 + np.float32(0.01))) if here > 0 and there > 0 else np.float32(0)
+            seen += given[s]
+        if seen <= 0:
+            continue
+        target, run, s = b * seen, given[0], 0
+        while run < target and s < SPOTS - 1:
+            s += 1
+            run += given[s]
+        if given[s] <= 0:
+            continue
         dx = spots[chosen, s, 0] - points[i, 0]
         dy = spots[chosen, s, 1] - points[i, 1]
         dz = spots[chosen, s, 2] - points[i, 2]
-        d2 = dx * dx + dy * dy + dz * dz
-        d = np.float32(np.sqrt(d2))
-        if d < np.float32(1e-3):
-            continue
+        d = np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
         dx, dy, dz = dx / d, dy / d, dz / d
-        here = dx * normals[i, 0] + dy * normals[i, 1] + dz * normals[i, 2]
-        there = -(dx * spot_normals[chosen, s, 0] + dy * spot_normals[chosen, s, 1] + dz * spot_normals[chosen, s, 2])
-        if here <= 0 or there <= 0:
-            continue
-        # The 0.01 keeps points that touch a lamp from burning out.
-        geometry = here * there / (d2 + np.float32(0.01)) * total / weight[chosen]
+        geometry = seen / np.float32(SPOTS) / share
         for k in range(3):
             light[i, k] = power[chosen, k] * geometry
             origins[i, k] = points[i, k] + normals[i, k] * lift[i]
@@ -118,20 +147,26 @@ def lamp_irradiance(
     scene: RayScene, lamps: LampSet, points: np.ndarray, normals: np.ndarray, keys: np.ndarray, count: int,
     lift: np.ndarray,
 ) -> np.ndarray:  # fmt: skip
-    """Direct light of all lamps, (N, 3) lx, by `count` shadow rays a point."""
+    """Direct light of all lamps, (N, 3) lx, by `count` shadow rays a point, or a quarter as many to each of a few lamps."""
     total = np.zeros((len(points), 3), np.float32)
     if not len(lamps):
         return total
     origins, directions = np.zeros_like(points), np.zeros_like(points)
-    for sample in range(count):
+    if len(lamps) <= FEW:
+        each = max(count // 4, 1)
+        turns = [(sample, lamp) for lamp in range(len(lamps)) for sample in range(each)]
+    else:
+        each = count
+        turns = [(sample, -1) for sample in range(count)]
+    for sample, only in turns:
         reach = np.empty(len(points), np.float32)
         light = np.zeros((len(points), 3), np.float32)
         _aim(
-            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, lift, origins,
+            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, only, lift, origins,
             directions, reach, light,
         )  # fmt: skip
         wanted = np.flatnonzero(reach > 0)
         if len(wanted):
             blocked = scene.occluded(origins[wanted], directions[wanted], reach[wanted])
             total[wanted[~blocked]] += light[wanted[~blocked]]
-    return total / np.float32(count)
+    return total / np.float32(each)

@@ -45,6 +45,9 @@ class Surroundings:
     room_colour: np.ndarray
     haze: float
     seed: int
+    open_lux: float
+    wet: float
+    snow: float
 
 
 @njit(cache=True, nogil=True)
@@ -156,6 +159,23 @@ def _places(
         for k in range(3):
             normal[i, k] = sign * tri_normal[t, k]
         foot[i] = (travelled[i] + distance[i]) * angle + distance[i] * spread[i]
+
+
+@njit(cache=True, nogil=True)
+def _open_air(region, position, normal, table, light, eye, scale, out):
+    """The sky's light at each hit over that in the open, from the cache; 0 where it is not known."""
+    for i in range(len(region)):
+        if region[i] == 0:
+            continue
+        row = find_cell(
+            table, position[i, 0], position[i, 1], position[i, 2], normal[i, 0], normal[i, 1], normal[i, 2], eye
+        )
+        if row >= 0:
+            out[i] = scale * (
+                np.float32(0.2126) * light[row, 3]
+                + np.float32(0.7152) * light[row, 4]
+                + np.float32(0.0722) * light[row, 5]
+            )
 
 
 @njit(cache=True, nogil=True)
@@ -295,7 +315,13 @@ def shade_hits(
         origins, directions, distance, tri, tables.tri_normal, tables.tri_surface, travelled, np.float32(angle), spread, region,
         position, normal, foot,
     )  # fmt: skip
-    look = look_at_surfaces(tables, region, position, directions, normal, foot, around.sun, around.seed)
+    cache = around.cache
+    open_air = np.zeros(count, np.float32)
+    _open_air(region, position, normal, cache.table, cache.light, cache.eye, np.float32(1 / around.open_lux), open_air)
+    look = look_at_surfaces(
+        tables, region, position, directions, normal, foot, around.sun, around.seed, None, open_air, around.wet,
+        around.snow,
+    )  # fmt: skip
     seen = np.zeros(count, np.float32)
     if around.sun_lux.max() > 0:
         hit = np.flatnonzero(region > 0)
@@ -304,7 +330,6 @@ def shade_hits(
             around.open, position[hit], normal[hit], keys[hit], around.sun, 1.0, 1, lift.astype(np.float32)
         )
     radiance = np.empty((count, 9), np.float32)
-    cache = around.cache
     _outgoing(
         directions, np.where(tri >= 0, distance, np.float32(0)), region, position, normal, look.albedo, look.relief,
         look.cavity, seen, tables.kind, tables.emission, cache.table, cache.light, cache.sun_direct, cache.spare,

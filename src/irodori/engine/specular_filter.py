@@ -173,7 +173,7 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise) -> np
     for_each_tile(rows, lambda span: _hold_specks(current, other, region, alpha, *span))
     source, target = other, current
     for level in range(passes):
-        sigma = np.float32(noise * 0.6**level)
+        sigma = np.float32(noise * 0.75**level)
 
         def work(span, source=source, target=target, stride=1 << level, sigma=sigma) -> None:
             _smooth_rows(source, tone, target, region, normal, alpha, stride, sigma, *span)

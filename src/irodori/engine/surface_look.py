@@ -11,6 +11,7 @@ from irodori.engine.directions import surface_frame
 from irodori.engine.tables import OPAQUE, WATER, Tables
 from irodori.engine.waves import wave_slopes
 from irodori.finishes.kernels.wear import weather
+from irodori.finishes.noise import layered_noise
 from irodori.finishes.patterns import OUTPUTS, evaluate_finish
 from irodori.finishes.slots import SLOT
 
@@ -30,9 +31,57 @@ class Look:
     cavity: np.ndarray
 
 
+@njit(cache=True)
+def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, rough, relief, cavity):
+    """Wet or whiten place i; returns how far puddles or snow hide its relief, 0 … 1.
+
+    `open_air` is the sky's light there over that in the open; what lies under a roof stays dry.
+    """
+    most = np.float32(0.5) + np.float32(0.5) * max(level, np.float32(0))
+    exposed = min(max((open_air / most - np.float32(0.45)) / np.float32(0.25), np.float32(0)), np.float32(1))
+    if level < np.float32(-0.2) or exposed <= 0:
+        return np.float32(0)
+    hidden = np.float32(0)
+    if wet > 0:
+        damp = wet * exposed
+        # Water fills the pores of matt surfaces: light is bent into them and lost (Lekner and Dorf, 1988).
+        porous = min(
+            max((np.float32(np.sqrt(rough[i])) - np.float32(0.45)) / np.float32(0.4), np.float32(0)), np.float32(1)
+        )
+        for k in range(3):
+            albedo[i, k] *= np.float32(1) - np.float32(0.42) * damp * porous
+        rough[i] += (
+            (np.float32(0.09) - rough[i]) * np.float32(0.8) * damp if rough[i] > np.float32(0.09) else np.float32(0)
+        )
+        if level > np.float32(0.97):
+            pool = layered_noise(u, v, np.float32(2.4), foot, 4, seed + 401) + np.float32(0.06)
+            pool = min(max(pool * np.float32(5), np.float32(0)), np.float32(1)) * damp
+            rough[i] += (np.float32(0.006) - rough[i]) * pool
+            relief[i] += (np.float32(1) - relief[i]) * pool
+            hidden = pool
+    if snow > 0:
+        ragged = layered_noise(u, v, np.float32(0.7), foot, 4, seed + 411)
+        lies = min(
+            max((level + np.float32(0.18) * ragged - np.float32(0.42)) / np.float32(0.2), np.float32(0)), np.float32(1)
+        )
+        # A thin cover shows the ground in places.
+        lies *= min(
+            max((snow + np.float32(0.35) * ragged - np.float32(0.25)) * np.float32(3), np.float32(0)), np.float32(1)
+        )
+        lies *= exposed
+        tones = (np.float32(0.84), np.float32(0.87), np.float32(0.90))
+        for k in range(3):
+            albedo[i, k] += (tones[k] - albedo[i, k]) * lies
+        rough[i] += (np.float32(0.9) - rough[i]) * lies
+        relief[i] += (np.float32(1) - relief[i]) * lies
+        cavity[i] += (np.float32(1) - cavity[i]) * lies
+        hidden = max(hidden, lies)
+    return hidden
+
+
 @njit(cache=True, nogil=True)
 def _look(
-    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, sun, seed, detail, albedo, rough,
+    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
@@ -75,30 +124,48 @@ def _look(
         noise_seed = seed + np.int64(finish[s]) * 7919
         evaluate_finish(row, base[s, 0], base[s, 1], base[s, 2], u, v, fu, fv, noise_seed, lu, lv, ln, out)
         if row[_AGE] > 0 and kind[s] == OPAQUE and not loose[s]:
-            weather(row[_AGE], u, v, nz, pz - low[s], high[s] - pz, max(fu, fv), noise_seed, out)
+            weather(
+                row[_AGE] * min(np.float32(3) * open_air[i], np.float32(1)),
+                u,
+                v,
+                nz,
+                pz - low[s],
+                high[s] - pz,
+                max(fu, fv),
+                noise_seed,
+                out,
+            )
         for k in range(3):
             albedo[i, k] = min(out[k] * (detail[i, k] if row[_AS_FOUND] > 0 else np.float32(1.0)), np.float32(0.92))
         rough[i] = max(out[3] * out[3], np.float32(0.001))
         relief[i] = out[4]
         cavity[i] = out[7]
+        covered = np.float32(0)
+        if (wet > 0 or snow > 0) and kind[s] == OPAQUE:
+            covered = _rain_and_snow(
+                u, v, nz, open_air[i], wet, snow, max(fu, fv), seed, i, albedo, rough, relief, cavity
+            )
         if loose[s]:
             bent[i, 0], bent[i, 1], bent[i, 2] = nx, ny, nz
             continue
-        mx = nx - out[5] * tx - out[6] * bx
-        my = ny - out[5] * ty - out[6] * by
-        mz = nz - out[5] * tz - out[6] * bz
+        lean_u, lean_v = out[5] * (np.float32(1) - covered), out[6] * (np.float32(1) - covered)
+        mx = nx - lean_u * tx - lean_v * bx
+        my = ny - lean_u * ty - lean_v * by
+        mz = nz - lean_u * tz - lean_v * bz
         length = np.float32(1.0) / np.float32(np.sqrt(mx * mx + my * my + mz * mz))
         bent[i, 0], bent[i, 1], bent[i, 2] = mx * length, my * length, mz * length
 
 
 def look_at_surfaces(
     tables: Tables, region: np.ndarray, position: np.ndarray, view: np.ndarray, normal: np.ndarray, foot: np.ndarray,
-    sun: np.ndarray, seed: int, detail: np.ndarray | None = None,
+    sun: np.ndarray, seed: int, detail: np.ndarray | None = None, open_air: np.ndarray | None = None,
+    wet: float = 0.0, snow: float = 0.0,
 ) -> Look:  # fmt: skip
     """Evaluate finishes at N places.
 
     `view` is the unit direction of the ray that came; `foot` the width of a pixel there, m; `detail` (N, 3) the
-    capture's own texture as a ratio to the surface's colour.
+    capture's own texture as a ratio to the surface's colour; `open_air` (N,) the sky's light over that in the open
+    (without it everything counts as sheltered); `wet` and `snow` as in `Light`.
     """
     count = len(region)
     look = Look(
@@ -107,8 +174,11 @@ def look_at_surfaces(
     )  # fmt: skip
     if detail is None:
         detail = np.broadcast_to(np.float32(1), (count, 3)).copy()
+    if open_air is None:
+        open_air = np.zeros(count, np.float32)
     _look(
         region, position, view, normal, foot, tables.finish, tables.rows, tables.base, tables.kind, tables.axis,
-        tables.loose, tables.low, tables.high, sun, seed, detail, look.albedo, look.rough, look.relief, look.bent, look.cavity,
+        tables.loose, tables.low, tables.high,
+        open_air, np.float32(wet), np.float32(snow), sun, seed, detail, look.albedo, look.rough, look.relief, look.bent, look.cavity,
     )  # fmt: skip
     return look

@@ -11,8 +11,9 @@ from numba import njit
 from irodori.core.colour import luminance
 from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene, SkyDome, row_elevations
-from irodori.engine.clouds import PIXEL_WIDTH, sky_with_clouds
+from irodori.engine.clouds import PIXEL_WIDTH, add_clouds, sky_under_clouds, sky_with_clouds
 from irodori.engine.denoise import denoise_light
+from irodori.engine.directions import sky_radiance
 from irodori.engine.fresnel import fresnel_dielectric
 from irodori.engine.gather import gather_light
 from irodori.engine.interlace import fill_skipped, put_rows, shaded_fragments
@@ -25,6 +26,7 @@ from irodori.engine.light_points import (
     place_light_points,
 )
 from irodori.engine.mean_albedo import with_mean_albedo
+from irodori.engine.night_sky import add_disc, add_stars
 from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
 from irodori.engine.specular import Surroundings, trace_specular
 from irodori.engine.specular_filter import smooth_reflections
@@ -55,8 +57,8 @@ class Effort:
 
 
 EFFORTS: dict[str, Effort] = {
-    "draft": Effort(step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=2, interlaced=True),
-    "review": Effort(step=2, hemisphere=24, sun=4, mirror=4, lamps=4, cells=48, passes=4, smoothing=2),
+    "draft": Effort(step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=3, interlaced=True),
+    "review": Effort(step=2, hemisphere=24, sun=4, mirror=4, lamps=4, cells=48, passes=4, smoothing=3),
     "final": Effort(step=2, hemisphere=208, sun=16, mirror=28, lamps=16, cells=176, passes=3, smoothing=1),
 }
 
@@ -71,6 +73,9 @@ LAYERS = {
 
 _SUN, _SKY, _LAMPS, _BOUNCE, _REFLECTION, _BACKDROP = 3, 6, 9, 12, 21, 30
 CHANNELS = 33
+STARS_SEED = 11
+"""The same stars over every picture."""
+
 _METAL, _F0, _TRANSLUCENT, _AS_FOUND = SLOT["metalness"], SLOT["f0"], SLOT["translucency"], SLOT["as_found"]
 _PATTERN, FRIT = SLOT["pattern"], PATTERNS.index("frit")
 
@@ -148,6 +153,11 @@ class _Setup:
         self.sky, self.sun = dome.table, dome.sun_direction
         self.sun_cosine = dome.sun_cosine
         self.even_sky, self.sun_lux = beam_from_aureole(dome)
+        if scene.light.cover > 0:
+            self.even_sky = sky_under_clouds(
+                self.even_sky, self.sun, self.sun_lux, np.float32(scene.light.cover), scene.seed
+            )
+        self.open_lux = max(float(luminance(dome_lux(self.even_sky))), 1e-9)
         emission = self.tables.emission * np.float32(scene.light.lamp_level)
         self.tables.emission[:] = emission
         self.lamps = gather_lamps(scene.mesh.triangles, surface, emission, scene.seed)
@@ -192,6 +202,9 @@ class _Setup:
         for_each_tile(split_tiles(len(known), 8192), work, stage="Lighting", progress=progress)
         grid = points.grid[0] * points.grid[1]
         self.light = light
+        # Lamps at night outshine the sky by far: what is white in the picture follows from what surfaces get.
+        fallen = luminance(light.reshape(len(light), 5, 3).sum(axis=1)[known])
+        self.white = max(self.unit, 0.18 / np.pi * float(np.percentile(fallen, 90)) if len(known) else 0.0)
         light[:grid] = denoise_light(
             light, points.position[:grid], points.normal[:grid], points.region[:grid], points.depth[:grid],
             tables.loose, points.grid, scale=self.angle * effort.step, passes=effort.passes,
@@ -219,7 +232,6 @@ class _Setup:
         detail = None
         if self.scene.as_found is not None:
             detail = self.scene.as_found.reshape(-1, 3)[pixel]
-        look = look_at_surfaces(tables, region, position, view, normal, foot, self.sun, self.scene.seed, detail)
         lift = self.lift(depth)
         light = np.zeros((count, 15), np.float32)
         carry_light(
@@ -227,12 +239,19 @@ class _Setup:
             camera.size[0], effort.step, self.points.grid[1], self.points.grid[0], self.points.position,
             self.points.normal, self.points.region, np.float32(self.angle), tables.loose, self.light, light,
         )  # fmt: skip
+        open_air = luminance(light[:, :3]) / np.float32(self.open_lux)
+        weather = self.scene.light
+        look = look_at_surfaces(
+            tables, region, position, view, normal, foot, self.sun, self.scene.seed, detail, open_air, weather.wet,
+            weather.snow,
+        )  # fmt: skip
         glossy = _is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
         seen = self._sun(region, position, normal, keys, lift)
         _compose(
             region, view, normal, look.bent, look.albedo, look.rough, look.relief, look.cavity, seen, light,
             tables.finish, tables.rows, tables.kind, tables.emission, self.sun, self.sun_lux, self.sky,
-            np.float32(self.scene.light.cover), self.scene.seed, glossy, out,
+            np.float32(self.scene.light.cover), self.scene.seed, glossy, self.scene.light.dome.sun_radiance,
+            np.float32(self.sun_cosine), np.float32(self.angle), out,
         )  # fmt: skip
         shiny = np.flatnonzero(glossy)
         if len(shiny):
@@ -240,7 +259,7 @@ class _Setup:
             shining = type(look)(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
             out[shiny, _REFLECTION : _REFLECTION + 9] += trace_specular(
                 self.around(), tables, region[shiny], position[shiny], view[shiny], normal[shiny], shining, keys[shiny],
-                depth[shiny], lift[shiny], daylight, effort.mirror, self.angle, HELD * self.unit,
+                depth[shiny], lift[shiny], daylight, effort.mirror, self.angle, HELD * self.white,
             )  # fmt: skip
         _haze(region, view, depth, np.float32(self.scene.light.haze), self.sky, out)
         out[:, 3:] *= np.float32(1.0 / self.unit)
@@ -253,7 +272,8 @@ class _Setup:
         return Surroundings(
             self.whole, self.open, self.open_triangle, self.open_tables, self.cache, self.sky, self.sun,
             self.sun_lux, self.scene.light.cover, self.scene.rooms, self.scene.light.room_level,
-            self.scene.room_colour, self.scene.light.haze, self.scene.seed,
+            self.scene.room_colour, self.scene.light.haze, self.scene.seed, self.open_lux, self.scene.light.wet,
+            self.scene.light.snow,
         )  # fmt: skip
 
     def _sun(self, region, position, normal, keys, lift) -> np.ndarray:
@@ -300,6 +320,15 @@ def beam_from_aureole(dome: SkyDome) -> tuple[np.ndarray, np.ndarray]:
     return np.ascontiguousarray(even), (dome.sun_illuminance + beam).astype(np.float32)
 
 
+def dome_lux(table: np.ndarray) -> np.ndarray:
+    """Illuminance (3,), lx, of open level ground under a sky table."""
+    elevation = row_elevations(table.shape[0])
+    upper = elevation >= 0
+    e = elevation[upper]
+    ring = table[upper].mean(axis=1) * (np.sin(e) * np.cos(e))[:, None] * 2 * np.pi
+    return np.trapezoid(ring, e, axis=0)
+
+
 def scene_unit(scene: Scene) -> float:
     """Luminance, cd/m², that layers are stored in units of: a mid grey in the open, from moonlight to noon."""
     dome = scene.light.dome
@@ -324,7 +353,7 @@ def _is_shiny(region, kind, finish, rows, rough):
 @njit(cache=True, nogil=True)
 def _compose(
     region, view, normal, bent, albedo, rough, relief, cavity, seen, light, finish, rows, kind, emission, sun, sun_lux,
-    sky, cover, seed, shiny, out,
+    sky, cover, seed, shiny, disc, disc_cosine, angle, out,
 ):  # fmt: skip
     """Diffuse layers, lamps that are seen, the sky, and the sun's highlight (GGX, Walter et al., EGSR 2007)."""
     tint = np.zeros(3, np.float32)
@@ -332,7 +361,10 @@ def _compose(
     for i in range(len(region)):
         s = region[i]
         if s == 0:
-            sky_with_clouds(sky, view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, seed, PIXEL_WIDTH, tint)
+            sky_radiance(sky, view[i, 0], view[i, 1], view[i, 2], tint)
+            add_stars(view[i, 0], view[i, 1], view[i, 2], angle, STARS_SEED, tint)
+            add_disc(view[i, 0], view[i, 1], view[i, 2], sun, disc_cosine, disc, angle, tint)
+            add_clouds(view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, seed, PIXEL_WIDTH, tint)
             for k in range(3):
                 out[i, _BACKDROP + k] = tint[k]
             continue

@@ -9,11 +9,17 @@ from importlib import resources
 
 from irodori.core.errors import LightError, unknown_name
 from irodori.core.scene import Light
-from irodori.light.sky import clear_sky, overcast_sky
+from irodori.light.sky import clear_sky, overcast_sky, overcast_zenith
 from irodori.light.sun_position import sun_position
 
 LIGHTS: dict[str, dict] = tomllib.loads((resources.files("irodori.light") / "settings.toml").read_text("utf-8"))
 """Named settings, by name."""
+
+WEATHERS: dict[str, dict] = tomllib.loads((resources.files("irodori.light") / "weather.toml").read_text("utf-8"))
+"""Weathers, by name."""
+
+SIGHT = 32_000.0
+"""m one sees on a fair day."""
 
 _MOMENT = re.compile(
     r"^(?P<date>\d{4}-\d{2}-\d{2})[ T](?P<time>\d{2}:\d{2})(?P<zone>Z|[+-]\d{2}:\d{2})?\s*@\s*"
@@ -28,7 +34,8 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
     ----------
     light
         A name from `LIGHTS`, or "2026-06-21 18:30+02:00 @ 46.5, 8.1" (date, time, zone, latitude,
-        longitude; without a zone the time is local mean solar time).
+        longitude; without a zone the time is local mean solar time); either may be followed by a comma and a
+        weather from `WEATHERS`, as in "golden hour, after rain".
     north
         Azimuth of the model's +y axis, degrees.
     exposure
@@ -37,9 +44,13 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
     Raises
     ------
     LightError
-        When the name is unknown or the moment cannot be read.
+        When a name is unknown or the moment cannot be read.
+
+    Notes
+    -----
+    Haze follows Koschmieder's law: contrast is gone (2 %) at the distance of sight, extinction = 3.9 / sight.
     """
-    name = light.strip()
+    name, weather = _split_weather(light.strip())
     by_fold = {k.casefold(): k for k in LIGHTS}
     if name.casefold().replace("-", " ") in by_fold:
         name = by_fold[name.casefold().replace("-", " ")]
@@ -50,19 +61,37 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
         parameters = {"light": name, "sun": [round(setting["azimuth"], 4), round(setting["elevation"], 4)]}
     else:
         raise LightError(unknown_name("light", light, LIGHTS))
+    sky = WEATHERS[weather] if weather else {}
+    north_of = {"north": north, "moon": setting.get("moon", False)}
     if "overcast" in setting:
         dome = overcast_sky(zenith_luminance=float(setting["overcast"]))
     else:
-        dome = clear_sky(
-            setting["azimuth"], setting["elevation"], turbidity=setting["turbidity"], north=north,
-            moon=setting.get("moon", False),
-        )  # fmt: skip
+        turbidity = sky.get("turbidity", setting["turbidity"])
+        dome = clear_sky(setting["azimuth"], setting["elevation"], turbidity=turbidity, **north_of)
+        if sky.get("closed"):
+            dome = overcast_sky(zenith_luminance=overcast_zenith(dome))
+    if weather:
+        parameters["light"] += f", {weather}"
+    dim = 0.12 if sky.get("closed") else 0.0
     return Light(
-        name=name, dome=dome, lamp_level=setting["lamps"], room_level=setting["rooms"],
-        exposure=setting["exposure"] + exposure, warmth=setting["warmth"], haze=1.2e-4,
-        cover=setting.get("clouds", 0.0),
+        name=parameters["light"], dome=dome, lamp_level=max(setting["lamps"], dim), room_level=max(setting["rooms"], 2 * dim),
+        exposure=setting["exposure"] + exposure, warmth=setting["warmth"], haze=3.9 / sky.get("sight", SIGHT),
+        cover=0.0 if sky.get("closed") else sky.get("clouds", setting.get("clouds", 0.0)),
         parameters={**parameters, "north": north, "exposure": exposure},
+        wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0),
     )  # fmt: skip
+
+
+def _split_weather(text: str) -> tuple[str, str]:
+    """The light and the weather that a text asks for; the weather is "" when it names none."""
+    folded = " ".join(text.casefold().replace("-", " ").split()) if "@" not in text else text.casefold()
+    for weather in sorted(WEATHERS, key=len, reverse=True):
+        if folded.endswith(f", {weather}"):
+            return text[: -len(weather)].rstrip().rstrip(",").rstrip(), weather
+    _, comma, rest = text.rpartition(",")
+    if comma and "@" not in text:
+        raise LightError(unknown_name("weather", rest.strip(), WEATHERS))
+    return text, ""
 
 
 def _setting_of_moment(text: str) -> dict:

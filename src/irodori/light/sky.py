@@ -61,6 +61,18 @@ def overcast_sky(*, zenith_luminance: float = 4500.0, kelvin_tint: tuple = (0.97
     return _finish(table, np.array([0, 0, 1], np.float32), np.zeros(3))
 
 
+def overcast_zenith(clear: SkyDome) -> float:
+    """Zenith luminance, cd/m², under a closed cover where the sky would be `clear`.
+
+    Clouds pass about a quarter of the daylight (Kasten and Czeplak, Solar Energy 24, 1980); a CIE overcast sky gives
+    E = 7 π / 9 · Lz.
+    """
+    daylight = luminance(dome_illuminance(clear)) + luminance(clear.sun_illuminance) * max(
+        float(clear.sun_direction[2]), 0.0
+    )
+    return float(0.25 * daylight * 9 / (7 * np.pi))
+
+
 def _finish(table: np.ndarray, direction: np.ndarray, direct: np.ndarray) -> SkyDome:
     elevations = row_elevations()
     upper = elevations >= 0

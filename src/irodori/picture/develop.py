@@ -22,17 +22,24 @@ GREY = 0.18
 METERED = 60_000
 """Fragments that the exposure is metered on."""
 
+LIT, BRIGHTEST = 0.93, 1.7
+"""The share of the picture that is to lie below a brightness, in display white."""
+
 GLARE = 0.035
 """Share of light that the eye's or lens's glare spreads."""
 
 
 @dataclass(frozen=True)
 class Development:
-    """Settings of a development: `exposure` in stops beyond automatic, `warmth` 0 … 1, illuminant (3,) RGB."""
+    """Settings of a development: `exposure` in stops beyond automatic, `warmth` 0 … 1, illuminant (3,) RGB.
+
+    `metered` is an exposure factor to use instead of metering.
+    """
 
     exposure: float
     warmth: float
     illuminant: tuple[float, float, float]
+    metered: float | None = None
 
 
 @njit(cache=True, nogil=True)
@@ -63,21 +70,25 @@ def film_curve(scene: np.ndarray) -> np.ndarray:
     return out.reshape(np.shape(scene))
 
 
-def automatic_exposure(fragments: Fragments, radiance: np.ndarray) -> float:
+def automatic_exposure(fragments: Fragments, radiance: np.ndarray, panes: np.ndarray) -> float:
     """Factor that brings the scene to middle grey, as a photographer's matrix metering would.
 
-    The mean is taken in stops over what is neither black nor burnt; the sky counts little.
+    The mean is taken in stops over what is neither black nor burnt; the sky counts little, and so
+    do `panes` (S,) bool, glazing that shows it: a room is exposed for the room. Where lamps stand in the
+    dark that mean would burn all they light, so their light is held below white.
     """
     stride = max(1, len(fragments) // METERED)
     value = luminance(radiance[::stride])
-    weight = fragments.weight[::stride] * np.where(fragments.region[::stride] > 0, 1.0, 0.25)
+    region = fragments.region[::stride]
+    weight = fragments.weight[::stride] * np.where((region > 0) & ~panes[region], 1.0, 0.25)
     bright = np.log2(np.maximum(value, 1e-7))
     order = np.argsort(bright, kind="stable")
     running = np.cumsum(weight[order])
     low, high = np.searchsorted(running, [0.10 * running[-1], 0.97 * running[-1]])
     middle = order[low : max(high, low + 1)]
     mean = np.average(bright[middle], weights=np.maximum(weight[middle], 1e-9))
-    return float(GREY * 0.95 / 2.0**mean)
+    lit = order[np.searchsorted(running, LIT * running[-1]).clip(0, len(order) - 1)]
+    return float(min(GREY * 0.95 / 2.0**mean, BRIGHTEST / 2.0 ** bright[lit]))
 
 
 def white_balance(illuminant: np.ndarray, warmth: float) -> np.ndarray:
@@ -102,7 +113,12 @@ def spread_glare(picture: np.ndarray, limit: float) -> np.ndarray:
 
 
 def develop(
-    fragments: Fragments, size: tuple[int, int], radiance: np.ndarray, settings: Development, loose: np.ndarray
+    fragments: Fragments,
+    size: tuple[int, int],
+    radiance: np.ndarray,
+    settings: Development,
+    loose: np.ndarray,
+    panes: np.ndarray,
 ) -> np.ndarray:
     """Develop a picture.
 
@@ -114,12 +130,15 @@ def develop(
         (N, 3) float32, scene light of each fragment in any unit.
     loose
         (S,) bool by surface id: planting, which has no joints.
+    panes
+        (S,) bool by surface id: glazing.
 
     Returns
     -------
     (H, W, 3) float32, sRGB-encoded 0 … 1.
     """
-    factor = automatic_exposure(fragments, radiance) * 2.0**settings.exposure
+    metered = automatic_exposure(fragments, radiance, panes) if settings.metered is None else settings.metered
+    factor = metered * 2.0**settings.exposure
     balance = white_balance(np.array(settings.illuminant), settings.warmth)
     gain = np.float32(factor) * balance.astype(np.float32)
     veil = spread_glare(fragments.resolve(radiance, size) * gain, 24.0).reshape(-1, 3)

@@ -10,36 +10,39 @@ from pathlib import Path
 
 import numpy as np
 
-from irodori.core.errors import OutputError
+from irodori.core.errors import IrodoriError, OutputError
 from irodori.core.structure import Structure
 from irodori.engine.trace import LAYERS, Traced
 from irodori.formats.exr import write_exr
 from irodori.formats.recipe_text import xmp_packet
 from irodori.formats.write_image import check_suffix, write_image
-from irodori.picture.develop import Development, develop, total_light
+from irodori.picture.develop import Development, automatic_exposure, develop, total_light
 
 
 class Layers(Mapping[str, np.ndarray]):
-    """Layers by name, each resolved to the picture's pixels when asked for: (H, W, 3) float32, cd/m² (albedo: ratio)."""
+    """Layers by name, each resolved to the picture's pixels when asked for: (H, W, 3) float32, cd/m² (albedo: ratio).
+
+    `spans` are their channels among those traced.
+    """
 
     def __init__(self, structure: Structure, traced: Traced) -> None:
         self._structure, self._traced = structure, traced
         ends = np.cumsum(list(LAYERS.values()))
-        self._slices = {name: slice(end - width, end) for (name, width), end in zip(LAYERS.items(), ends)}
+        self.spans = {name: slice(end - width, end) for (name, width), end in zip(LAYERS.items(), ends)}
 
     def __getitem__(self, name: str) -> np.ndarray:
         if name in ("bounce", "reflection"):
             return self[f"{name} sun"] + self[f"{name} sky"] + self[f"{name} lamps"]
-        values = self._traced.layers[:, self._slices[name]].copy()
+        values = self._traced.layers[:, self.spans[name]].copy()
         if name != "albedo":
             values *= np.float32(self._traced.unit)
         return self._structure.fragments.resolve(values, self._structure.size)
 
     def __iter__(self) -> Iterator[str]:
-        return iter(self._slices)
+        return iter(self.spans)
 
     def __len__(self) -> int:
-        return len(self._slices)
+        return len(self.spans)
 
 
 class Picture:
@@ -64,15 +67,73 @@ class Picture:
         self._traced, self._development = traced, development
         self.layers = Layers(structure, traced)
 
+    def rebalanced(
+        self, *, sun: float = 1.0, sky: float = 1.0, lamps: float = 1.0, reflections: float = 1.0, exposure: float = 0.0,
+        warmth: float | None = None,
+    ) -> Picture:  # fmt: skip
+        """This picture developed again with its light in another balance; nothing is traced.
+
+        Parameters
+        ----------
+        sun, sky, lamps
+            Factors on what each source gives, directly, by bounces and in mirrors. The sky that is seen goes with
+            `sky`.
+        reflections
+            Factor on everything mirrored or seen through glass.
+        exposure
+            Further stops. The automatic exposure stays that of the light as traced, so that a dimmed lamp looks dimmer.
+        warmth
+            How far the picture keeps the light's own colour, 0 … 1; None leaves it.
+
+        Raises
+        ------
+        IrodoriError
+            When a factor is negative or not a number.
+        """
+        factors = {"sun": sun, "sky": sky, "lamps": lamps, "reflections": reflections}
+        for name, value in factors.items():
+            if not (np.isfinite(value) and value >= 0):
+                raise IrodoriError(f"{name} {value} is no factor; give 0 or more")
+        source = {"sun": sun, "sky": sky, "lamps": lamps, "backdrop": sky}
+        gains = np.ones(self._traced.layers.shape[1], np.float32)
+        for name, span in self.layers.spans.items():
+            if name != "albedo":
+                gains[span] = source[name.split()[-1]] * (reflections if name.startswith("reflection") else 1.0)
+        traced = replace(self._traced, layers=self._traced.layers * gains)
+        settings = replace(
+            self._development, exposure=self._development.exposure + exposure, metered=self._metered(),
+            warmth=self._development.warmth if warmth is None else warmth,
+        )  # fmt: skip
+        before = self.recipe.get("balance", {})
+        balance = {name: value * before.get(name, 1.0) for name, value in factors.items()}
+        balance["exposure"] = exposure + before.get("exposure", 0.0)
+        if warmth is not None or "warmth" in before:
+            balance["warmth"] = settings.warmth
+        return Picture(self.structure, traced, settings, {**self.recipe, "balance": balance}, self._carried)
+
+    def _metered(self) -> float:
+        """The automatic exposure of the light as traced."""
+        if self._development.metered is not None:
+            return self._development.metered
+        radiance = total_light(self._traced.layers, 3)
+        return automatic_exposure(self.structure.fragments, radiance, self._of_role("glazing"))
+
+    def _of_role(self, role: str) -> np.ndarray:
+        """(S,) bool by surface id."""
+        table = self.structure.surfaces
+        chosen = np.zeros(int(self.structure.fragments.region.max(initial=0)) + 1, bool)
+        chosen[table.loc[table["role"] == role, "id"].to_numpy()] = True
+        return chosen
+
     @cached_property
     def encoded(self) -> np.ndarray:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
         radiance = total_light(self._traced.layers, 3)
         settings = replace(self._development, illuminant=self._illuminant())
-        table = self.structure.surfaces
-        loose = np.zeros(int(self.structure.fragments.region.max(initial=0)) + 1, bool)
-        loose[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
-        developed = develop(self.structure.fragments, self.structure.size, radiance, settings, loose)
+        developed = develop(
+            self.structure.fragments, self.structure.size, radiance, settings, self._of_role("planting"),
+            self._of_role("glazing"),
+        )  # fmt: skip
         return developed if self._carried is None else np.clip(developed * self._carried[..., None], 0, 1)
 
     def _illuminant(self) -> tuple[float, float, float]:

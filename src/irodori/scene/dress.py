@@ -6,7 +6,7 @@ from pathlib import Path
 
 import numpy as np
 
-from irodori.core.colour import blackbody_rgb
+from irodori.core.colour import blackbody_rgb, luminance
 from irodori.core.errors import IrodoriError
 from irodori.core.model import Mesh
 from irodori.core.scene import Light, Scene
@@ -24,6 +24,9 @@ from irodori.scene.unshade import unshaded_colours
 
 OUTDOORS = 0.02
 """Share of sky in the view from which it is outdoors."""
+
+LEAF_REFLECTANCE, LEAF_PURITY = 0.15, 0.72
+"""Reflectance of foliage to daylight, a little over that of single leaves' published 0.1 since they are kept as found."""
 
 LAMP_KELVIN = 3100.0
 LAMP_LUMENS = 6000.0
@@ -90,6 +93,8 @@ def dress(
         table = table.assign(colour=unshaded_colours(table))
     tint = np.full((count, 3), 0.5, np.float32)
     tint[table["id"].to_numpy()] = np.array([list(c) for c in table["colour"]], np.float32)
+    leaves = np.array([f.name == "foliage" for f in chosen])[finish_of]
+    tint[leaves] = as_leaves(tint[leaves])
     if shore:
         tint[count - 1] = far_shore.COLOUR
     kind = rows[finish_of, SLOT["kind"]]
@@ -105,6 +110,13 @@ def dress(
         unmatched=tuple(unmatched),
         recipe={"finishes": schedule.text, "light": lit.parameters, "seed": seed},
     )  # fmt: skip
+
+
+def as_leaves(colour: np.ndarray) -> np.ndarray:
+    """A modeller's green (N, 3) as leaves have it: they reflect a tenth of the light, and not so pure a colour."""
+    value = luminance(colour)[:, None]
+    muted = value + (colour - value) * LEAF_PURITY
+    return muted * np.minimum(1.0, LEAF_REFLECTANCE / np.maximum(value, 1e-6))
 
 
 def with_far_shore(structure: Structure, mesh: Mesh, light: Light, surface: int) -> tuple[Mesh, int]:

@@ -62,6 +62,8 @@ def repeat(
         seed=recipe["seed"],
     )  # fmt: skip
     picture = render(scene, recipe["quality"], progress=progress)
+    if "balance" in recipe:
+        picture = picture.rebalanced(**recipe["balance"])
     picture.recipe["bits"] = recipe["bits"]
     return picture
 
