@@ -8,23 +8,17 @@ from numba import njit
 from irodori.engine.directions import sky_radiance
 from irodori.finishes.noise import layered_noise
 
-PIXEL_WIDTH, MIRRORED_WIDTH = np.float32(0.0015), np.float32(0.006)
-"""Angles, radians, that clouds are seen over by the camera and by reflected rays."""
-
-
-@njit(cache=True)
-def sky_with_clouds(table, dx, dy, dz, sun, sun_lux, cover, seed, width, out):
-    """Radiance of sky and clouds along a unit direction, into `out` (3,), cd/m².
-
-    `cover` 0 … 1; `width` is the angle, radians, over which the clouds are seen as one. The layer hangs at unit height over the eye; towards the horizon it thickens and fades into haze.
-    """
-    sky_radiance(table, dx, dy, dz, out)
-    add_clouds(dx, dy, dz, sun, sun_lux, cover, seed, width, out)
+PIXEL_WIDTH = np.float32(0.0015)
+"""Angle, radians, that the camera sees clouds over."""
 
 
 @njit(cache=True)
 def add_clouds(dx, dy, dz, sun, sun_lux, cover, seed, width, out):
-    """Clouds over the sky's own radiance in `out` (3,); as in `sky_with_clouds`."""
+    """Add clouds along a unit direction to the sky's own radiance in `out` (3,), cd/m².
+
+    `cover` 0 … 1; `width` is the angle, radians, over which the clouds are seen as one. The layer hangs at unit height
+    over the eye; towards the horizon it thickens and fades into haze.
+    """
     if cover <= 0 or dz < np.float32(0.015):
         return
     # A curved layer, so that clouds crowd at the horizon without vanishing into a point.
@@ -51,23 +45,20 @@ def add_clouds(dx, dy, dz, sun, sun_lux, cover, seed, width, out):
 
 
 @njit(cache=True, nogil=True)
-def sky_under_clouds(table, sun, sun_lux, cover, seed):
-    """The sky table with its clouds in it, so that they light the scene as they look."""
-    rows, columns, _ = table.shape
-    out = table.copy()
+def sky_under_clouds(table, rows, columns, sun, sun_lux, cover, seed):
+    """The sky with its clouds as a table of `rows` × `columns`, laid out as `SkyDome.table` is."""
+    out = np.empty((rows, columns, 3), np.float32)
     tint = np.zeros(3, np.float32)
-    for i in range(rows // 2, rows):
+    width = np.float32(np.pi) / np.float32(rows)
+    for i in range(rows):
         t = np.float32(2.0) * np.float32(i) / np.float32(rows - 1) - np.float32(1.0)
-        elevation = t * t * np.float32(np.pi / 2)
+        elevation = t * abs(t) * np.float32(np.pi / 2)
         up, flat = np.float32(np.sin(elevation)), np.float32(np.cos(elevation))
         for j in range(columns):
             azimuth = np.float32(j) / np.float32(columns) * np.float32(2 * np.pi)
-            for k in range(3):
-                tint[k] = table[i, j, k]
-            add_clouds(
-                flat * np.float32(np.sin(azimuth)), flat * np.float32(np.cos(azimuth)), up, sun, sun_lux, cover, seed,
-                np.float32(0.04), tint,
-            )  # fmt: skip
+            dx, dy = flat * np.float32(np.sin(azimuth)), flat * np.float32(np.cos(azimuth))
+            sky_radiance(table, dx, dy, up, tint)
+            add_clouds(dx, dy, up, sun, sun_lux, cover, seed, width, tint)
             for k in range(3):
                 out[i, j, k] = tint[k]
     return out

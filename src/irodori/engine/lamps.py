@@ -72,7 +72,21 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, emission: np.ndarra
 
 @njit(cache=True, nogil=True)
 def _aim(
-    points, normals, keys, sample, spots, spot_normals, centre, power, only, lift, origins, directions, reach, light
+    points,
+    normals,
+    keys,
+    sample,
+    spots,
+    spot_normals,
+    centre,
+    power,
+    only,
+    least,
+    lift,
+    origins,
+    directions,
+    reach,
+    light,
 ):
     """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
 
@@ -106,7 +120,7 @@ def _aim(
                     chosen = m
                     break
             share = weight[chosen] / total
-        elif weight[chosen] < np.float32(NEGLIGIBLE) * total:
+        elif weight[chosen] < max(np.float32(NEGLIGIBLE) * total, np.float32(3) * least):
             continue
         # All spots give the light, one of them, by its share, the visibility.
         seen = np.float32(0)
@@ -145,9 +159,12 @@ def _aim(
 
 def lamp_irradiance(
     scene: RayScene, lamps: LampSet, points: np.ndarray, normals: np.ndarray, keys: np.ndarray, count: int,
-    lift: np.ndarray,
+    lift: np.ndarray, least: float = 0.0,
 ) -> np.ndarray:  # fmt: skip
-    """Direct light of all lamps, (N, 3) lx, by `count` shadow rays a point, or a quarter as many to each of a few lamps."""
+    """Direct light of all lamps, (N, 3) lx, by `count` shadow rays a point, or a quarter as many to each of a few lamps.
+
+    Of a few lamps, those that would give less than `least` lx are left out.
+    """
     total = np.zeros((len(points), 3), np.float32)
     if not len(lamps):
         return total
@@ -162,7 +179,8 @@ def lamp_irradiance(
         reach = np.empty(len(points), np.float32)
         light = np.zeros((len(points), 3), np.float32)
         _aim(
-            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, only, lift, origins,
+            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, only,
+            np.float32(least), lift, origins,
             directions, reach, light,
         )  # fmt: skip
         wanted = np.flatnonzero(reach > 0)

@@ -210,11 +210,12 @@ def _smooth_cells(table, keys, source, target):
 
 def build_cache(
     scene: RayScene, tables: Tables, sky: np.ndarray, sun: np.ndarray, sun_lux: np.ndarray, lamps: LampSet,
-    seeds: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int,
+    seeds: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int, least_lamp: float = 0.0,
 ) -> LightCache:  # fmt: skip
     """Find cells from `seeds` (points and normals where light will be wanted) and light them.
 
-    `rays` is the number of hemisphere rays a cell; `sun` the direction to the sun, `sun_lux` its illuminance.
+    `rays` is the number of hemisphere rays a cell; `sun` the direction to the sun, `sun_lux` its illuminance,
+    `least_lamp` the lx below which a lamp counts for nothing.
     """
     eye = np.asarray(eye, np.float32)
     points, normals, keys = _discover(scene, tables, *seeds, eye, 8, seed)
@@ -250,7 +251,7 @@ def build_cache(
         facing = np.maximum(normals[a:b] @ sun, 0.0) * seen
         sun_direct[a:b] = facing[:, None] * sun_lux
         direct[a:b, :3] += sun_direct[a:b]
-        direct[a:b, 6:] += lamp_irradiance(scene, lamps, points[a:b], normals[a:b], ids, 6, lift)
+        direct[a:b, 6:] += lamp_irradiance(scene, lamps, points[a:b], normals[a:b], ids, 6, lift, least_lamp)
 
     for_each_tile(split_tiles(len(keys), max(65536 // rays, 64)), work)
     light = direct

@@ -8,8 +8,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.sampling import lattice_point
-from irodori.engine.clouds import MIRRORED_WIDTH, sky_with_clouds
-from irodori.engine.directions import any_frame
+from irodori.engine.directions import any_frame, sky_radiance
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
 from irodori.engine.light_cache import LightCache, find_cell
 from irodori.engine.rays import RayScene
@@ -29,7 +28,7 @@ FRIT = PATTERNS.index("frit")
 @dataclass(frozen=True, eq=False)
 class Surroundings:
     """All that a secondary ray may meet. `whole` has the glass, `open` has none; `open_triangle` (T + 1,) leads from a
-    triangle of the first, −1 included, to that of the second."""
+    triangle of the first, −1 included, to that of the second. `sky` has its clouds in it."""
 
     whole: RayScene
     open: RayScene
@@ -39,7 +38,6 @@ class Surroundings:
     sky: np.ndarray
     sun: np.ndarray
     sun_lux: np.ndarray
-    cover: float
     rooms: np.ndarray
     room_level: float
     room_colour: np.ndarray
@@ -181,7 +179,7 @@ def _open_air(region, position, normal, table, light, eye, scale, out):
 @njit(cache=True, nogil=True)
 def _outgoing(
     directions, distance, region, position, normal, albedo, relief, cavity, seen, kind, emission, table, light, direct,
-    spare, eye, keys, sample, sky, sun, sun_lux, cover, haze, seed, radiance,
+    spare, eye, keys, sample, sky, sun, sun_lux, haze, radiance,
 ):  # fmt: skip
     """Radiance (N, 9) of what each ray met, by light group."""
     tint = np.zeros(3, np.float32)
@@ -191,7 +189,7 @@ def _outgoing(
         dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
         s = region[i]
         if s == 0:
-            sky_with_clouds(sky, dx, dy, dz, sun, sun_lux, cover, seed, MIRRORED_WIDTH, tint)
+            sky_radiance(sky, dx, dy, dz, tint)
             for k in range(3):
                 radiance[i, 3 + k] = tint[k]
             continue
@@ -224,14 +222,12 @@ def _outgoing(
             flat = np.float32(
                 np.sqrt(max(np.float32(1) - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6)))
             )
-            sky_with_clouds(
-                sky, dx * flat, dy * flat, min(up, np.float32(1)), sun, sun_lux, cover, seed, MIRRORED_WIDTH, tint
-            )
+            sky_radiance(sky, dx * flat, dy * flat, min(up, np.float32(1)), tint)
             for k in range(3):
                 radiance[i, 3 + k] += mirror * tint[k]
         veil = np.float32(1) - np.float32(np.exp(-haze * distance[i]))
         if veil > np.float32(0.004):
-            sky_with_clouds(sky, dx, dy, np.float32(0.02), sun, sun_lux, np.float32(0), seed, MIRRORED_WIDTH, tint)
+            sky_radiance(sky, dx, dy, np.float32(0.02), tint)
             for k in range(9):
                 radiance[i, k] *= np.float32(1) - veil
             for k in range(3):
@@ -317,7 +313,11 @@ def shade_hits(
     )  # fmt: skip
     cache = around.cache
     open_air = np.zeros(count, np.float32)
-    _open_air(region, position, normal, cache.table, cache.light, cache.eye, np.float32(1 / around.open_lux), open_air)
+    # Wear is too fine to show in a mirror; rain and snow are not.
+    if around.wet > 0 or around.snow > 0:
+        _open_air(
+            region, position, normal, cache.table, cache.light, cache.eye, np.float32(1 / around.open_lux), open_air
+        )
     look = look_at_surfaces(
         tables, region, position, directions, normal, foot, around.sun, around.seed, None, open_air, around.wet,
         around.snow,
@@ -333,8 +333,8 @@ def shade_hits(
     _outgoing(
         directions, np.where(tri >= 0, distance, np.float32(0)), region, position, normal, look.albedo, look.relief,
         look.cavity, seen, tables.kind, tables.emission, cache.table, cache.light, cache.sun_direct, cache.spare,
-        cache.eye, keys, sample, around.sky, around.sun, around.sun_lux, np.float32(around.cover),
-        np.float32(around.haze), around.seed, radiance,
+        cache.eye, keys, sample, around.sky, around.sun, around.sun_lux,
+        np.float32(around.haze), radiance,
     )  # fmt: skip
     return radiance
 
@@ -445,15 +445,12 @@ def _reflect(
         around, around.open_tables, start, directions, distance, tri, travelled, angle, spread, keys, sample
     )
     if len(panes):
-        _bend_in_panes(
-            panes, directions, pane, tables.tri_normal, around.sky, around.sun, around.sun_lux,
-            np.float32(around.cover), around.seed, mirrored, radiance,
-        )  # fmt: skip
+        _bend_in_panes(panes, directions, pane, tables.tri_normal, around.sky, mirrored, radiance)
     _add(index, weight, radiance, share, limit, total)
 
 
 @njit(cache=True, nogil=True)
-def _bend_in_panes(panes, directions, pane, tri_normal, sky, sun, sun_lux, cover, seed, mirrored, radiance):
+def _bend_in_panes(panes, directions, pane, tri_normal, sky, mirrored, radiance):
     """Glass met by a reflected ray mirrors the sky in turn; what lies behind it shows the rest."""
     tint = np.zeros(3, np.float32)
     for i in panes:
@@ -462,7 +459,7 @@ def _bend_in_panes(panes, directions, pane, tri_normal, sky, sun, sun_lux, cover
         dx = directions[i, 0] - np.float32(2) * dot * n[0]
         dy = directions[i, 1] - np.float32(2) * dot * n[1]
         dz = directions[i, 2] - np.float32(2) * dot * n[2]
-        sky_with_clouds(sky, dx, dy, max(dz, np.float32(0.02)), sun, sun_lux, cover, seed, MIRRORED_WIDTH, tint)
+        sky_radiance(sky, dx, dy, max(dz, np.float32(0.02)), tint)
         for k in range(9):
             radiance[i, k] *= np.float32(1) - mirrored[i]
         for k in range(3):

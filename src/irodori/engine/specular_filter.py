@@ -14,6 +14,9 @@ from irodori.engine.rays import for_each_tile, split_tiles
 SHARPEST = np.float32(0.003)
 """Microfacet alpha below which a mirror image is kept as traced."""
 
+BROAD = np.float32(0.08)
+"""Microfacet alpha from which a mirror image is so wide that far pixels may be averaged."""
+
 BAND = 512
 """Rows smoothed at once."""
 
@@ -85,6 +88,10 @@ def _smooth_rows(source, tone, target, region, normal, rough, stride, noise, top
         for x in range(width):
             alpha = rough[y, x]
             if alpha < SHARPEST:
+                continue
+            if stride > 2 and alpha < BROAD:
+                for k in range(channels):
+                    target[y, x, k] = source[y, x, k]
                 continue
             here, own = region[y, x], tone[y, x]
             total[:] = np.float32(0)

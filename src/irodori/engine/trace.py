@@ -11,7 +11,7 @@ from numba import njit
 from irodori.core.colour import luminance
 from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene, SkyDome, row_elevations
-from irodori.engine.clouds import PIXEL_WIDTH, add_clouds, sky_under_clouds, sky_with_clouds
+from irodori.engine.clouds import PIXEL_WIDTH, add_clouds, sky_under_clouds
 from irodori.engine.denoise import denoise_light
 from irodori.engine.directions import sky_radiance
 from irodori.engine.fresnel import fresnel_dielectric
@@ -73,6 +73,12 @@ LAYERS = {
 
 _SUN, _SKY, _LAMPS, _BOUNCE, _REFLECTION, _BACKDROP = 3, 6, 9, 12, 21, 30
 CHANNELS = 33
+MIRRORED = (192, 512)
+"""Rows and columns of the sky that reflected rays see."""
+
+LEAST_LAMP = 0.001
+"""Share of the open sky's light below which a lamp's is not worth a ray."""
+
 STARS_SEED = 11
 """The same stars over every picture."""
 
@@ -153,10 +159,11 @@ class _Setup:
         self.sky, self.sun = dome.table, dome.sun_direction
         self.sun_cosine = dome.sun_cosine
         self.even_sky, self.sun_lux = beam_from_aureole(dome)
+        self.mirrored_sky = self.sky
         if scene.light.cover > 0:
-            self.even_sky = sky_under_clouds(
-                self.even_sky, self.sun, self.sun_lux, np.float32(scene.light.cover), scene.seed
-            )
+            clouds = self.sun, self.sun_lux, np.float32(scene.light.cover), scene.seed
+            self.even_sky = sky_under_clouds(self.even_sky, *self.sky.shape[:2], *clouds)
+            self.mirrored_sky = sky_under_clouds(self.sky, *MIRRORED, *clouds)
         self.open_lux = max(float(luminance(dome_lux(self.even_sky))), 1e-9)
         emission = self.tables.emission * np.float32(scene.light.lamp_level)
         self.tables.emission[:] = emission
@@ -186,6 +193,7 @@ class _Setup:
         self.cache = build_cache(
             self.open, self.open_tables, self.even_sky, self.sun, self.sun_lux, self.lamps,
             (points.position[seeds], points.normal[seeds]), camera.position, rays=effort.cells, seed=scene.seed,
+            least_lamp=LEAST_LAMP * self.open_lux,
         )  # fmt: skip
         light = np.zeros((len(points.region), 15), np.float32)
 
@@ -197,7 +205,9 @@ class _Setup:
             light[index, :12] = gather_light(
                 self.open, self.open_tables, self.even_sky, self.cache, at, facing, keys, lift, effort.hemisphere
             )
-            light[index, 12:] = lamp_irradiance(self.open, self.lamps, at, facing, keys, effort.lamps, lift)
+            light[index, 12:] = lamp_irradiance(
+                self.open, self.lamps, at, facing, keys, effort.lamps, lift, LEAST_LAMP * self.open_lux
+            )
 
         for_each_tile(split_tiles(len(known), 8192), work, stage="Lighting", progress=progress)
         grid = points.grid[0] * points.grid[1]
@@ -270,8 +280,8 @@ class _Setup:
     def around(self) -> Surroundings:
         """What secondary rays may meet."""
         return Surroundings(
-            self.whole, self.open, self.open_triangle, self.open_tables, self.cache, self.sky, self.sun,
-            self.sun_lux, self.scene.light.cover, self.scene.rooms, self.scene.light.room_level,
+            self.whole, self.open, self.open_triangle, self.open_tables, self.cache, self.mirrored_sky, self.sun,
+            self.sun_lux, self.scene.rooms, self.scene.light.room_level,
             self.scene.room_colour, self.scene.light.haze, self.scene.seed, self.open_lux, self.scene.light.wet,
             self.scene.light.snow,
         )  # fmt: skip
@@ -437,9 +447,7 @@ def _haze(region, view, depth, haze, sky, out):
         veil = np.float32(1) - np.float32(np.exp(-haze * depth[i]))
         if veil < np.float32(0.003):
             continue
-        sky_with_clouds(
-            sky, view[i, 0], view[i, 1], np.float32(0.02), view[i], tint, np.float32(0), 0, PIXEL_WIDTH, tint
-        )
+        sky_radiance(sky, view[i, 0], view[i, 1], np.float32(0.02), tint)
         for k in range(3, _BACKDROP):
             out[i, k] *= np.float32(1) - veil
         for k in range(3):

@@ -21,6 +21,8 @@ def weather(age, u, v, level, above, below, foot, seed, out):
     `age` 0 … 1; (u, v) m on the surface; `level` is the normal's z; `above` and `below` are the heights over the
     surface's foot and under its top, m.
     """
+    if age < np.float32(0.01):
+        return
     loss = np.float32(0)
     if abs(level) < np.float32(0.6):
         if below + above < np.float32(0.4):
