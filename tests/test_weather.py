@@ -6,6 +6,7 @@ import pytest
 import irodori as iro
 from irodori.core.colour import luminance
 from irodori.core.model import ViewSpec
+from irodori.core.scene import sky_illuminance
 from irodori.engine.night_sky import add_disc, add_stars
 from irodori.finishes import FINISHES
 from irodori.formats.mesh_file import Part
@@ -52,12 +53,10 @@ def test_wrong_weathers_say_what_is_right(text, words):
 
 def test_a_closed_cover_takes_the_sun_and_three_quarters_of_the_light():
     # Kasten and Czeplak (1980): a closed cover passes a quarter of the daylight.
-    from irodori.engine.trace import dome_lux
-
     clear, closed = make_light("noon, clear").dome, make_light("noon, overcast").dome
     assert luminance(closed.sun_illuminance) == 0
-    open_air = luminance(dome_lux(clear.table)) + luminance(clear.sun_illuminance) * clear.sun_direction[2]
-    assert luminance(dome_lux(closed.table)) == pytest.approx(0.25 * open_air, rel=0.05)
+    open_air = luminance(sky_illuminance(clear.table)) + luminance(clear.sun_illuminance) * clear.sun_direction[2]
+    assert luminance(sky_illuminance(closed.table)) == pytest.approx(0.25 * open_air, rel=0.05)
 
 
 def test_rain_darkens_what_lies_open_and_spares_what_is_sheltered():

@@ -24,6 +24,15 @@ def row_elevations(rows: int = SKY_ROWS) -> np.ndarray:
     return np.sign(t) * t**2 * np.pi / 2
 
 
+def sky_illuminance(table: np.ndarray) -> np.ndarray:
+    """Illuminance (3,), lx per channel, of open level ground under a sky table (as `SkyDome.table`), without the sun."""
+    elevation = row_elevations(table.shape[0])
+    upper = elevation >= 0
+    e = elevation[upper]
+    ring = table[upper].mean(axis=1) * (np.sin(e) * np.cos(e))[:, None] * 2 * np.pi
+    return np.trapezoid(ring, e, axis=0)
+
+
 @dataclass(frozen=True, eq=False)
 class SkyDome:
     """Radiance of the sky by direction.

@@ -10,8 +10,9 @@ from numba import njit
 
 from irodori.core.colour import luminance
 from irodori.core.progress import Progress, report
-from irodori.core.scene import Scene, SkyDome, row_elevations
+from irodori.core.scene import Scene, sky_illuminance
 from irodori.engine.clouds import PIXEL_WIDTH, add_clouds, sky_under_clouds
+from irodori.engine.daylight import beam_from_aureole, scene_unit
 from irodori.engine.denoise import denoise_light
 from irodori.engine.directions import sky_radiance
 from irodori.engine.fresnel import fresnel_dielectric
@@ -30,10 +31,11 @@ from irodori.engine.night_sky import add_disc, add_stars
 from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
 from irodori.engine.specular import Surroundings, trace_specular
 from irodori.engine.specular_filter import smooth_reflections
+from irodori.engine.specular_rays import FRIT
 from irodori.engine.sunlight import sun_visibility
 from irodori.engine.surface_look import look_at_surfaces
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables, build_tables
-from irodori.finishes.slots import PATTERNS, SLOT
+from irodori.finishes.slots import SLOT
 
 Quality = Literal["draft", "review", "final"]
 
@@ -83,7 +85,7 @@ STARS_SEED = 11
 """The same stars over every picture."""
 
 _METAL, _F0, _TRANSLUCENT, _AS_FOUND = SLOT["metalness"], SLOT["f0"], SLOT["translucency"], SLOT["as_found"]
-_PATTERN, FRIT = SLOT["pattern"], PATTERNS.index("frit")
+_PATTERN = SLOT["pattern"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,7 +166,7 @@ class _Setup:
             clouds = self.sun, self.sun_lux, np.float32(scene.light.cover), scene.seed
             self.even_sky = sky_under_clouds(self.even_sky, *self.sky.shape[:2], *clouds)
             self.mirrored_sky = sky_under_clouds(self.sky, *MIRRORED, *clouds)
-        self.open_lux = max(float(luminance(dome_lux(self.even_sky))), 1e-9)
+        self.open_lux = max(float(luminance(sky_illuminance(self.even_sky))), 1e-9)
         emission = self.tables.emission * np.float32(scene.light.lamp_level)
         self.tables.emission[:] = emission
         self.lamps = gather_lamps(scene.mesh.triangles, surface, emission, scene.seed)
@@ -308,44 +310,6 @@ def _without(tables: Tables, solid: np.ndarray) -> Tables:
     return replace(
         tables, tri_normal=tables.tri_normal[solid], tri_surface=np.ascontiguousarray(tables.tri_surface[solid])
     )
-
-
-def beam_from_aureole(dome: SkyDome) -> tuple[np.ndarray, np.ndarray]:
-    """The sky without its glow around the sun, and the sun's illuminance with it.
-
-    The glow is so small and bright that few rays find it; as is usual with measured beam irradiance, it counts as
-    part of the sun.
-    """
-    if luminance(dome.sun_illuminance) <= 0:
-        return dome.table, dome.sun_illuminance
-    rows, columns = dome.table.shape[:2]
-    elevation = row_elevations(rows)
-    upper = elevation >= 0
-    value = luminance(dome.table)
-    limit = 3.0 * np.average(value[upper], weights=np.repeat(np.cos(elevation[upper])[:, None], columns, axis=1))
-    share = np.minimum(1.0, limit / np.maximum(value, 1e-9))[..., None].astype(np.float32)
-    even = dome.table * share
-    solid = np.gradient(elevation) * np.cos(elevation) * 2 * np.pi / columns
-    beam = ((dome.table - even) * solid[:, None, None])[upper].sum(axis=(0, 1))
-    return np.ascontiguousarray(even), (dome.sun_illuminance + beam).astype(np.float32)
-
-
-def dome_lux(table: np.ndarray) -> np.ndarray:
-    """Illuminance (3,), lx, of open level ground under a sky table."""
-    elevation = row_elevations(table.shape[0])
-    upper = elevation >= 0
-    e = elevation[upper]
-    ring = table[upper].mean(axis=1) * (np.sin(e) * np.cos(e))[:, None] * 2 * np.pi
-    return np.trapezoid(ring, e, axis=0)
-
-
-def scene_unit(scene: Scene) -> float:
-    """Luminance, cd/m², that layers are stored in units of: a mid grey in the open, from moonlight to noon."""
-    dome = scene.light.dome
-    upper = dome.table[dome.table.shape[0] // 2 :]
-    lux = float(luminance(dome.sun_illuminance)) * max(float(dome.sun_direction[2]), 0.0)
-    lux += float(luminance(upper.mean(axis=(0, 1)))) * np.pi
-    return max(lux / np.pi * 0.18, 1e-4)
 
 
 @njit(cache=True, nogil=True)

@@ -7,7 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from irodori.core.colour import luminance
-from irodori.core.scene import SKY_COLUMNS, SKY_ROWS, SkyDome, row_elevations
+from irodori.core.scene import SKY_COLUMNS, SKY_ROWS, SkyDome, row_elevations, sky_illuminance
 from irodori.light.atmosphere import Atmosphere
 from irodori.light.spectrum import SOLAR_IRRADIANCE, SPECTRUM_TO_RGB
 from irodori.light.sun_position import sun_direction
@@ -67,7 +67,7 @@ def overcast_zenith(clear: SkyDome) -> float:
     Clouds pass about a quarter of the daylight (Kasten and Czeplak, Solar Energy 24, 1980); a CIE overcast sky gives
     E = 7 π / 9 · Lz.
     """
-    daylight = luminance(dome_illuminance(clear)) + luminance(clear.sun_illuminance) * max(
+    daylight = luminance(sky_illuminance(clear.table)) + luminance(clear.sun_illuminance) * max(
         float(clear.sun_direction[2]), 0.0
     )
     return float(0.25 * daylight * 9 / (7 * np.pi))
@@ -86,12 +86,3 @@ def _finish(table: np.ndarray, direction: np.ndarray, direct: np.ndarray) -> Sky
         np.ascontiguousarray(table, np.float32), direction, (direct / solid_angle).astype(np.float32), cosine,
         direct.astype(np.float32),
     )  # fmt: skip
-
-
-def dome_illuminance(dome: SkyDome) -> np.ndarray:
-    """Illuminance of a level surface by the sky without the sun, (3,) lx per channel."""
-    elevations = row_elevations(dome.table.shape[0])
-    upper = elevations >= 0
-    e = elevations[upper]
-    ring = dome.table[upper].mean(axis=1) * (np.sin(e) * np.cos(e))[:, None] * 2 * np.pi
-    return np.trapezoid(ring, e, axis=0)
