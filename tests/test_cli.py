@@ -81,6 +81,25 @@ def test_finishes(cli, tmp_path):
     assert sheet.shape[1] == 1280 and sheet.std() > 10
 
 
+def test_one_finish_is_shown_on_wall_cube_and_ball(cli, tmp_path):
+    answer = cli("finishes", "Travertine", "--out", "sample.png", "--quality", "draft", "--json")
+    assert answer.returncode == 0, answer.stderr
+    assert [f["name"] for f in json.loads(answer.stdout)["finishes"]] == ["travertine"]
+    sample = np.array(Image.open(tmp_path / "sample.png"))
+    assert sample.shape == (800, 1280, 3) and sample.std() > 15
+    assert cli("finishes", "lamp", "--out", "lamp.png").returncode == 2
+
+
+def test_weather_and_balance_come_back_byte_for_byte(cli, tmp_path):
+    light = ("--light", "dusk, after rain", "--balance", "lamps 0.5, sky 1.5")
+    answer = cli("render", MODEL, "--view", "hall", "--width", "240", "--quality", "draft", *light, "--no-proof")
+    assert answer.returncode == 0, answer.stderr
+    name = "landing-hall-dusk-after-rain.png"
+    assert (tmp_path / name).is_file()
+    answer = cli("repeat", name)
+    assert answer.returncode == 0 and "byte for byte" in answer.stdout
+
+
 def test_demo_makes_the_whole_example(cli, tmp_path):
     answer = cli("demo", "--out", "example", "--quality", "draft")
     assert answer.returncode == 0, answer.stderr + answer.stdout
@@ -102,6 +121,9 @@ def test_demo_makes_the_whole_example(cli, tmp_path):
         (("render",), "CAPTURE_OR_MODEL"),
         (("render", "none.png"), "no file 'none.png'"),
         (("render", SHADED, "--light", "goldn hour"), "golden hour"),
+        (("render", SHADED, "--light", "noon, after rian"), "after rain"),
+        (("render", SHADED, "--balance", "lmps 2"), "lamps"),
+        (("render", SHADED, "--balance", "lamps lots"), "lamps 1.5"),
         (("render", SHADED, "--quality", "finl"), "final"),
         (("render", SHADED, "--view", "hall"), "--view is for models"),
         (("render", SHADED, "--out", "a.gif"), ".png"),

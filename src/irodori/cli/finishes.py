@@ -14,14 +14,15 @@ EXAMPLE = """\b
 Examples:
   irodori finishes
   irodori finishes timber
+  irodori finishes travertine --out travertine.png
   irodori finishes --out swatches.png"""
 
 
 def add_to(app: typer.Typer) -> None:
     @app.command("finishes", epilog=EXAMPLE)
     def finishes(
-        family: Annotated[str | None, typer.Argument(metavar="[FAMILY]", help="Only one family.")] = None,
-        out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Draw the swatch sheet.")] = None,
+        family: Annotated[str | None, typer.Argument(metavar="[FAMILY_OR_FINISH]", help="Only one family, or one finish.")] = None,
+        out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Draw the swatch sheet; of one finish, a wall, a cube and a ball.")] = None,
         light: Annotated[str, typer.Option("--light", metavar="NAME", help="Light on the swatches.")] = "afternoon",
         quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
         as_json: JsonOption = False,
@@ -33,19 +34,21 @@ def add_to(app: typer.Typer) -> None:
         from irodori.formats.write_image import check_suffix, write_image
 
         families = sorted({f.family for f in FINISHES.values()})
-        if family is not None and family.casefold() not in families:
-            raise FinishError(unknown_name("family", family, families))
-        chosen = [f for f in FINISHES.values() if family is None or f.family == family.casefold()]
+        single = [f for n, f in FINISHES.items() if family is not None and n.casefold() == family.casefold()]
+        if family is not None and not single and family.casefold() not in families:
+            raise FinishError(unknown_name("family or finish", family, [*families, *FINISHES]))
+        chosen = single or [f for f in FINISHES.values() if family is None or f.family == family.casefold()]
         if out is not None:
             check_suffix(out)
             check_writable(out)
-            from irodori.study.swatches import swatch_sheet
+            from irodori.study.swatches import finish_sample, swatch_sheet
 
             with progress_bar(as_json) as progress:
                 first_run.finish(first_run.begin(as_json), progress)
-                sheet = swatch_sheet(
-                    [f for f in chosen if not f.as_found], light=light, quality=quality, progress=progress
-                )
+                how = {"light": light, "quality": quality, "progress": progress}
+                sheet = finish_sample(single[0], **how) if single else swatch_sheet(
+                    [f for f in chosen if not f.as_found], **how
+                )  # fmt: skip
             write_image(out, sheet)
         if as_json:
             say_json({"finishes": [f.model_dump() for f in chosen], "sheet": out})

@@ -12,7 +12,7 @@ from irodori.core.errors import FinishError
 from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
 from irodori.core.progress import Progress
 from irodori.engine.trace import Quality
-from irodori.finishes import Finish, Schedule
+from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import Rule, Selector
 from irodori.formats.mesh_file import Part
 from irodori.picture import render
@@ -70,6 +70,44 @@ def swatch_sheet(
     structure = read_structure(capture)
     picture = render(dress(structure, Schedule(tuple(rules), ""), light, exposure=BRIGHTER), quality, progress=progress)
     return _labelled(picture.developed, finishes, structure.camera, pitch, rows)
+
+
+def finish_sample(
+    finish: Finish, *, light: str = "afternoon", quality: Quality = "review", progress: Progress | None = None
+) -> np.ndarray:
+    """One finish at arm's length, on a wall, a cube and a ball, (H, W, 3) uint8 sRGB.
+
+    Water lies in a basin instead; a lamp cannot be shown.
+
+    Raises
+    ------
+    FinishError
+        When the finish is a lamp.
+    """
+    import pandas as pd
+    import trimesh
+
+    if finish.kind == "lamp":
+        raise FinishError(f"'{finish.name}' is a source of light and has no sample")
+    ball = trimesh.creation.icosphere(subdivisions=6, radius=0.42)
+    ball.apply_translation((1.05, -0.75, 0.42))
+    shown = [("wall sample", _box((-2.0, 0.0, 0.0), (2.0, 0.2, 2.4)))]
+    if finish.kind == "water":
+        shown = [("basin", _box((-3.0, -4.4, -0.2), (3.0, 1.5, 0.05)))]
+    elif finish.kind != "glass":
+        shown += [("cube", _box((-1.4, -1.3, 0.0), (-0.6, -0.5, 0.8))), ("ball", np.asarray(ball.triangles))]
+    ground = ("ground slab", _box((-30, -30, -0.3), (30, 30, -0.2 if finish.kind == "water" else 0.0)))
+    # Something for glass to show and water to mirror.
+    back = ("screen", _box((-3.2, 2.6, 0.0), (3.2, 2.8, 2.1)))
+    parts = [Part(name, "", (0.62, 0.61, 0.58), 1.0, soup) for name, soup in (*shown, ground, back)]
+    rules = [Rule("", Selector("name", name), finish, "") for name, _ in shown]
+    rules.append(Rule("", Selector("name", "screen"), FINISHES["larch boards, upright"], ""))
+    mesh, table = cut_surfaces(parts)
+    data = ModelData(mesh, pd.DataFrame(table, columns=list(SURFACE_COLUMNS)), digest="sample")
+    view = ViewSpec("sample", (0.7, -5.4, 1.6), (0.0, 0.0, 0.95), field=42.0, aspect=1.6, ground=False)
+    capture = Model(data).view(view, width=WIDTH, progress=progress)
+    scene = dress(read_structure(capture), Schedule(tuple(rules), ""), light, exposure=BRIGHTER / 2)
+    return render(scene, quality, progress=progress).developed
 
 
 def _box(low: tuple, high: tuple) -> np.ndarray:
