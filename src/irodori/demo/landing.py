@@ -314,7 +314,7 @@ def _neighbours(build: Build) -> None:
         low, high = x - w / 2, x + w / 2
         profile = [(y, 0), (y + d, 0), (y + d, eave), (y + d / 2, ridge), (y, eave)]
         build.add(f"neighbour {number} wall", "neighbour render", extrude_along(profile, 0, low, high))
-        slope = [(y - 0.5, eave - 0.35), (y + d / 2, ridge + 0.1), (y + d + 0.5, eave - 0.35)]
+        slope = [(y - 0.5, eave - 0.2), (y + d / 2, ridge + 0.25), (y + d + 0.5, eave - 0.2)]
         build.add(f"neighbour {number} roof", "neighbour roof tiles", sheet(slope, 0, low - 0.4, high + 0.4, 0.16))
         panes = []
         for storey in range(1 if eave < 4.4 else 2):
