@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def hash_u32(x):
     """A well-mixed 32-bit hash (constants found by Chris Wellons' prospector, 2018, "lowbias32")."""
     x = np.uint32(x)
@@ -18,13 +18,13 @@ def hash_u32(x):
     return x
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def unit_float(x):
     """The hash of `x` as float32 in [0, 1)."""
     return np.float32(hash_u32(x) >> np.uint32(8)) * np.float32(1.0 / 16777216.0)
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def lattice_point(index, key):
     """Point `index` of the R2 low-discrepancy sequence (Roberts 2018), shifted by the hash of `key`.
 

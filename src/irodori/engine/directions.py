@@ -10,7 +10,7 @@ from irodori.core.sampling import lattice_point
 _PI = np.float32(np.pi)
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def surface_frame(nx, ny, nz, axis):
     """Level and rising unit tangents of a surface: u runs level (for floors along `axis`), v up the slope."""
     level = np.float32(np.sqrt(nx * nx + ny * ny))
@@ -29,7 +29,7 @@ def surface_frame(nx, ny, nz, axis):
     return tx, ty, tz, bx, by, bz
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def any_frame(nx, ny, nz):
     """Some orthonormal tangents (Duff et al., "Building an orthonormal basis, revisited", JCGT 6(1), 2017)."""
     sign = np.float32(1.0) if nz >= 0 else np.float32(-1.0)

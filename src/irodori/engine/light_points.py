@@ -122,7 +122,7 @@ def _positions_of(camera: Camera, fragments: Fragments, index: np.ndarray) -> np
     return fragment_positions(camera, part, slice(None))[0]
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def _likeness(region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose):
     """How well light point g stands for a fragment, 0 … 1."""
     other = g_region[g]

@@ -8,7 +8,7 @@ from numba import njit
 from irodori.core.sampling import hash_u32
 
 
-@njit(cache=True, inline="always")
+@njit(cache=True)
 def cell_hash(i, j, seed):
     """A float32 in [0, 1) for the integer cell (i, j)."""
     h = hash_u32(
