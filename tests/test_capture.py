@@ -8,6 +8,7 @@ import irodori as iro
 from irodori.core.colour import decode_srgb, encode_srgb
 from irodori.demo.files import demo_path
 from irodori.formats.exr import write_exr
+from irodori.formats.mesh_file import read_parts
 from irodori.formats.write_image import write_image
 
 SCENE = np.zeros((64, 96, 3), np.uint8)
@@ -138,6 +139,24 @@ def test_model_formats(tmp_path, suffix):
     assert len(model.data.surfaces) == 6
     capture = model.view("three-quarter", width=200)
     assert (capture.exact.regions > 0).any()
+
+
+def test_objects_of_an_obj_stay_apart_with_and_without_materials(tmp_path):
+    corners = "".join(f"v {x} {y} {z}\n" for z in (0, 1) for x, y in ((0, 0), (1, 0), (1, 1), (0, 1)))
+    bare = tmp_path / "bare.obj"
+    bare.write_text(f"{corners}o wall\nf 1 2 3\no roof\nf 5 6 7\n")
+    assert {p.name for p in read_parts(bare)} == {"wall", "roof"}
+    (tmp_path / "m.mtl").write_text("newmtl brick\nKd 0.6 0.2 0.1\nnewmtl pane\nKd 0.5 0.6 0.7\nd 0.3\n")
+    full = tmp_path / "full.obj"
+    full.write_text(
+        f"mtllib m.mtl\n{corners}o wall\nusemtl brick\nf 1 2 3\nusemtl pane\nf 1 3 4\no roof\nusemtl brick\nf 5 6 7\n"
+    )
+    parts = {p.name: p for p in read_parts(full)}
+    assert {(n, p.material) for n, p in parts.items()} == {("wall", "brick"), ("wall pane", "pane"), ("roof", "brick")}
+    assert (
+        parts["wall"].colour[0] > parts["wall"].colour[2]
+        and parts["wall pane"].colour[2] > parts["wall pane"].colour[0]
+    )
 
 
 def test_units_and_axes_are_said(tmp_path):

@@ -45,7 +45,7 @@ def read_parts(path: str | Path) -> list[Part]:
     if path.suffix.lower() not in SUFFIXES:
         raise ModelError(f"'{path}' is not a model that can be read; use {', '.join(SUFFIXES)}")
     try:
-        scene = trimesh.load_scene(str(path), process=False)
+        scene = _load_obj(path) if path.suffix.lower() == ".obj" else trimesh.load_scene(str(path), process=False)
     except Exception as error:  # readers raise whatever their parser does
         reason = (str(error).splitlines() or [type(error).__name__])[0]
         raise ModelError(f"'{path}' is damaged or not a model: {reason[:120]}") from None
@@ -113,6 +113,38 @@ def _node_matrix(node) -> np.ndarray:
     if node.translation is not None:
         matrix[:3, 3] = node.translation
     return matrix
+
+
+def _load_obj(path: Path):
+    """An OBJ file's scene with a geometry for every object, or group, and material.
+
+    The reader keeps apart either objects or materials; naming an object for each pair keeps both.
+    """
+    import io
+
+    import trimesh
+
+    lines, name, material, changed = [], "", "", True
+    first: dict[str, str] = {}
+    for line in path.read_text("utf-8", errors="replace").splitlines():
+        word, _, rest = line.strip().partition(" ")
+        if word in ("o", "g", "usemtl"):
+            name, material = (name, rest.strip()) if word == "usemtl" else (rest.strip() or name, material)
+            changed = True
+            continue
+        if word == "f" and changed:
+            # An object's first material needs no mention in its name.
+            own = first.setdefault(name, material) == material
+            lines.append(f"o {name if own and name else f'{name} {material}'.strip() or path.stem}")
+            if material:
+                lines.append(f"usemtl {material}")
+            changed = False
+        lines.append(line)
+    resolver = trimesh.resolvers.FilePathResolver(str(path))
+    return trimesh.load_scene(
+        io.StringIO("\n".join(lines) + "\n"), file_type="obj", resolver=resolver, process=False, split_objects=True,
+        group_material=False,
+    )  # fmt: skip
 
 
 def _material(geometry) -> tuple[str, tuple[float, float, float], float]:
