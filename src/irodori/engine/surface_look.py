@@ -15,7 +15,7 @@ from irodori.finishes.noise import layered_noise
 from irodori.finishes.patterns import OUTPUTS, evaluate_finish
 from irodori.finishes.slots import SLOT
 
-_RELIEF, _GRAIN_SIZE, _UNIT = SLOT["relief"], SLOT["grain_size"], SLOT["unit_u"]
+_RELIEF, _UNIT = SLOT["relief"], SLOT["unit_u"]
 _AS_FOUND, _AGE = SLOT["as_found"], SLOT["age"]
 
 
