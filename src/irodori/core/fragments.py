@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, fields
+from functools import cached_property
 
 import numpy as np
 from numba import njit
@@ -47,6 +48,10 @@ class Fragments:
 
     def first(self) -> np.ndarray:
         """Index of each pixel's largest fragment, (H·W,) int64."""
+        return self._first
+
+    @cached_property
+    def _first(self) -> np.ndarray:
         starts = np.ones(len(self.pixel), bool)
         starts[1:] = self.pixel[1:] != self.pixel[:-1]
         return np.flatnonzero(starts)

@@ -16,18 +16,25 @@ def shaded_fragments(fragments: Fragments, size: tuple[int, int], in_full: np.nd
     chequerboard. `in_full` (S,) bool by surface id: surfaces with a texture of their own, of which nothing is left out.
     """
     width, height = size
-    first = fragments.first()
-    region = fragments.region[first].reshape(height, width)
-    alone = (np.diff(np.append(first, len(fragments))) == 1).reshape(height, width)
-    like = np.zeros((height, width), bool)
-    middle = region[1:-1, 1:-1]
-    like[1:-1, 1:-1] = alone[1:-1, 1:-1]
-    for neighbour in (region[:-2, 1:-1], region[2:, 1:-1], region[1:-1, :-2], region[1:-1, 2:]):
-        like[1:-1, 1:-1] &= neighbour == middle
-    odd = (np.arange(height)[:, None] + np.arange(width)) % 2 == 1
-    skipped = np.zeros(len(fragments), bool)
-    skipped[first[(like & odd & ~in_full[region]).ravel()]] = True
-    return np.flatnonzero(~skipped)
+    first = np.append(fragments.first(), len(fragments))
+    shaded = np.ones(len(fragments), np.bool_)
+    _skip(first, fragments.region, in_full, width, height, shaded)
+    return np.flatnonzero(shaded)
+
+
+@njit(cache=True, nogil=True)
+def _skip(first, region, in_full, width, height, shaded):
+    for y in range(1, height - 1):
+        for x in range(1 + y % 2, width - 1, 2):
+            p = y * width + x
+            i = first[p]
+            own = region[i]
+            if first[p + 1] - i > 1 or in_full[own]:
+                continue
+            if region[first[p - 1]] != own or region[first[p + 1]] != own:
+                continue
+            if region[first[p - width]] == own and region[first[p + width]] == own:
+                shaded[i] = False
 
 
 @njit(cache=True, nogil=True)

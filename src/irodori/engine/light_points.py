@@ -17,6 +17,10 @@ from irodori.core.fragments import Fragments
 from irodori.engine.rays import for_each_tile, split_tiles
 
 
+CARRIED = 15
+"""Channels of light at a point: sky, sun, sky and lamps bounced, lamps; a number known when compiled runs faster."""
+
+
 @dataclass(frozen=True, eq=False)
 class LightPoints:
     """Points of light: the first `grid[0] · grid[1]` lie on a grid of `step` pixels, then come the orphans.
@@ -77,8 +81,10 @@ def lighting_normals(normal: np.ndarray, region: np.ndarray, loose: np.ndarray) 
     return out
 
 
-def place_light_points(camera: Camera, fragments: Fragments, loose: np.ndarray, step: int, seed: int) -> LightPoints:
-    """Choose the grid and the orphans."""
+def place_light_points(
+    camera: Camera, fragments: Fragments, wanted: np.ndarray, loose: np.ndarray, step: int, seed: int
+) -> LightPoints:
+    """Choose the grid, and the orphans among the fragments at `wanted` (W,), which light is carried to."""
     width, height = camera.size
     columns, rows = (width + step - 1) // step, (height + step - 1) // step
     first = fragments.first()
@@ -93,18 +99,18 @@ def place_light_points(camera: Camera, fragments: Fragments, loose: np.ndarray, 
     normal = lighting_normals(normal, region, loose)
 
     def lonely_ones(bounds: tuple[int, int]) -> tuple[np.ndarray, ...]:
-        span = slice(*bounds)
-        at, _ = fragment_positions(camera, fragments, span)
-        bent = lighting_normals(fragments.normal[span], fragments.region[span], loose)
+        part = fragments.take(wanted[slice(*bounds)])
+        at, _ = fragment_positions(camera, part, slice(None))
+        bent = lighting_normals(part.normal, part.region, loose)
         lonely = np.zeros(len(at), np.bool_)
         _mark_orphans(
-            fragments.pixel[span], fragments.region[span], at, bent, fragments.depth[span], width, step, columns, rows,
-            position, normal, region, np.float32(camera.footprint(np.float32(1.0))), loose, lonely,
+            part.pixel, part.region, at, bent, part.depth, width, step, columns, rows, position, normal, region,
+            np.float32(camera.footprint(np.float32(1.0))), loose, lonely,
         )  # fmt: skip
         index = np.flatnonzero(lonely)
-        return at[index], bent[index], fragments.region[span][index], fragments.depth[span][index], bounds[0] + index
+        return at[index], bent[index], part.region[index], part.depth[index], wanted[bounds[0] + index]
 
-    points = for_each_tile(split_tiles(len(fragments), 1 << 17), lonely_ones)
+    points = for_each_tile(split_tiles(len(wanted), 1 << 16), lonely_ones)
     extra = [np.concatenate(column) for column in zip(*points)]
     own = np.full(len(fragments), -1, np.int32)
     own[extra[4]] = len(chosen) + np.arange(len(extra[4]))
@@ -123,26 +129,27 @@ def _positions_of(camera: Camera, fragments: Fragments, index: np.ndarray) -> np
 
 
 @njit(cache=True)
-def _likeness(region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose):
-    """How well light point g stands for a fragment, 0 … 1."""
-    other = g_region[g]
+def _likeness(i, region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose):
+    """How well light point g stands for fragment i, 0 … 1."""
+    own, other = region[i], g_region[g]
     if other == 0:
         return np.float32(0)
-    if region == other and loose[region]:
+    if own == other and loose[own]:
         return np.float32(1)
-    dot = normal[0] * g_normal[g, 0] + normal[1] * g_normal[g, 1] + normal[2] * g_normal[g, 2]
+    nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
+    dot = nx * g_normal[g, 0] + ny * g_normal[g, 1] + nz * g_normal[g, 2]
     if dot < np.float32(0.92):
         return np.float32(0)
     gap = abs(
-        (g_position[g, 0] - position[0]) * normal[0]
-        + (g_position[g, 1] - position[1]) * normal[1]
-        + (g_position[g, 2] - position[2]) * normal[2]
+        (g_position[g, 0] - position[i, 0]) * nx
+        + (g_position[g, 1] - position[i, 1]) * ny
+        + (g_position[g, 2] - position[i, 2]) * nz
     )
-    tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth
+    tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth[i]
     if gap > tolerance:
         return np.float32(0)
-    weight = (dot - np.float32(0.92)) / np.float32(0.08) * (np.float32(1) - gap / tolerance)
-    return weight if region == other else weight * np.float32(0.3)
+    weight = (dot - np.float32(0.92)) * np.float32(1 / 0.08) * (np.float32(1) - gap / tolerance)
+    return weight if own == other else weight * np.float32(0.3)
 
 
 @njit(cache=True, nogil=True)
@@ -161,16 +168,7 @@ def _mark_orphans(
             for dx in range(2):
                 gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
                 weight = _likeness(
-                    region[i],
-                    position[i],
-                    normal[i],
-                    depth[i],
-                    gy * columns + gx,
-                    g_position,
-                    g_normal,
-                    g_region,
-                    scale,
-                    loose,
+                    i, region, position, normal, depth, gy * columns + gx, g_position, g_normal, g_region, scale, loose
                 )
                 best = max(best, weight)
                 if best >= np.float32(0.02):
@@ -185,13 +183,13 @@ def carry_light(
     pixel, region, position, normal, depth, own, width, step, columns, rows, g_position, g_normal, g_region, scale,
     loose, light, out,
 ):  # fmt: skip
-    """Take the light (P, C) of like points to fragments: out (N, C)."""
-    channels = light.shape[1]
+    """Take the light (P, CARRIED) of like points to fragments: out (N, CARRIED)."""
+    mean = np.zeros(CARRIED, np.float32)
     for i in range(len(pixel)):
         if region[i] == 0:
             continue
         if own[i] >= 0:
-            for k in range(channels):
+            for k in range(CARRIED):
                 out[i, k] = light[own[i], k]
             continue
         y, x = pixel[i] // width, pixel[i] % width
@@ -200,18 +198,21 @@ def carry_light(
         cx, cy = int(np.floor(fx)), int(np.floor(fy))
         ax, ay = fx - np.float32(cx), fy - np.float32(cy)
         total = np.float32(0)
+        for k in range(CARRIED):
+            mean[k] = np.float32(0)
         for dy in range(2):
             for dx in range(2):
                 gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
                 g = gy * columns + gx
                 near = (ax if dx == 1 else np.float32(1) - ax) * (ay if dy == 1 else np.float32(1) - ay)
                 weight = (near + np.float32(0.02)) * _likeness(
-                    region[i], position[i], normal[i], depth[i], g, g_position, g_normal, g_region, scale, loose
+                    i, region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose
                 )
                 if weight > 0:
                     total += weight
-                    for k in range(channels):
-                        out[i, k] += weight * light[g, k]
+                    for k in range(CARRIED):
+                        mean[k] += weight * light[g, k]
         if total > 0:
-            for k in range(channels):
-                out[i, k] /= total
+            share = np.float32(1) / total
+            for k in range(CARRIED):
+                out[i, k] = mean[k] * share

@@ -20,18 +20,34 @@ BROAD = np.float32(0.08)
 BAND = 512
 """Rows smoothed at once."""
 
+CHANNELS = 9
+"""Of reflections: sun, sky and lamps; a number known when compiled makes the loops fast."""
+
 
 @njit(cache=True, nogil=True)
-def _hold_specks(source, target, region, rough, top, bottom):
+def _levels(values, rough, level, top, bottom):
+    """Each rough pixel's light, summed over channels."""
+    for y in range(top, bottom):
+        for x in range(level.shape[1]):
+            if rough[y, x] < SHARPEST:
+                continue
+            total = np.float32(1e-6)
+            for k in range(CHANNELS):
+                total += values[y, x, k]
+            level[y, x] = total
+
+
+@njit(cache=True, nogil=True)
+def _hold_specks(source, level, target, region, rough, top, bottom):
     """Hold pixels between the third darkest and third brightest of their neighbours: lone rays leave no specks."""
-    height, width, channels = source.shape
+    height, width = region.shape
     near = np.empty(8, np.float32)
     for y in range(top, bottom):
         for x in range(width):
-            for k in range(channels):
-                target[y, x, k] = source[y, x, k]
             if rough[y, x] < SHARPEST:
                 continue
+            for k in range(CHANNELS):
+                target[y, x, k] = source[y, x, k]
             count = 0
             for dy in range(-1, 2):
                 for dx in range(-1, 2):
@@ -40,9 +56,7 @@ def _hold_specks(source, target, region, rough, top, bottom):
                         continue
                     if region[ny, nx] != region[y, x] or rough[ny, nx] < SHARPEST:
                         continue
-                    value = np.float32(1e-6)
-                    for k in range(channels):
-                        value += source[ny, nx, k]
+                    value = level[ny, nx]
                     # Insertion keeps them sorted.
                     at = count
                     while at > 0 and near[at - 1] > value:
@@ -52,49 +66,45 @@ def _hold_specks(source, target, region, rough, top, bottom):
                     count += 1
             if count < 8:
                 continue
-            own = np.float32(1e-6)
-            for k in range(channels):
-                own += source[y, x, k]
+            own = level[y, x]
             scale = min(max(own, near[2]), near[count - 3]) / own
             if scale > np.float32(1.5):
                 # A pixel that is nearly black has no colour to scale: it takes its neighbours'.
-                for k in range(channels):
+                for k in range(CHANNELS):
                     target[y, x, k] = np.float32(0.25) * (
                         source[y - 1, x, k] + source[y + 1, x, k] + source[y, x - 1, k] + source[y, x + 1, k]
                     )
             elif scale < np.float32(1):
-                for k in range(channels):
+                for k in range(CHANNELS):
                     target[y, x, k] = source[y, x, k] * scale
 
 
 @njit(cache=True, nogil=True)
 def _tones(values, rough, tone, top, bottom):
-    """Logarithm of each rough pixel's light, summed over channels."""
+    """Logarithm of each rough pixel's light."""
+    _levels(values, rough, tone, top, bottom)
     for y in range(top, bottom):
-        for x in range(values.shape[1]):
-            if rough[y, x] < SHARPEST:
-                continue
-            total = np.float32(1e-6)
-            for k in range(values.shape[2]):
-                total += values[y, x, k]
-            tone[y, x] = np.log(total)
+        for x in range(tone.shape[1]):
+            if rough[y, x] >= SHARPEST:
+                tone[y, x] = np.log(tone[y, x])
 
 
 @njit(cache=True, nogil=True)
 def _smooth_rows(source, tone, target, region, normal, rough, stride, noise, top, bottom):
-    height, width, channels = source.shape
-    total = np.zeros(channels, np.float32)
+    height, width = region.shape
+    total = np.zeros(CHANNELS, np.float32)
     for y in range(top, bottom):
         for x in range(width):
             alpha = rough[y, x]
             if alpha < SHARPEST:
                 continue
             if stride > 2 and alpha < BROAD:
-                for k in range(channels):
+                for k in range(CHANNELS):
                     target[y, x, k] = source[y, x, k]
                 continue
             here, own = region[y, x], tone[y, x]
-            total[:] = np.float32(0)
+            for k in range(CHANNELS):
+                total[k] = np.float32(0)
             weights = np.float32(0)
             # A sharper image tolerates less contrast.
             sigma = noise * np.float32(2.0) * min(np.float32(0.15) + alpha * np.float32(20.0), np.float32(1.0))
@@ -117,10 +127,11 @@ def _smooth_rows(source, tone, target, region, normal, rough, stride, noise, top
                     fall = np.float32(1) / (np.float32(1) + contrast * contrast * narrow)
                     weight = np.float32((1 + (dx == 0)) * (1 + (dy == 0))) * fall * fall
                     weights += weight
-                    for k in range(channels):
+                    for k in range(CHANNELS):
                         total[k] += weight * source[ny, nx, k]
-            for k in range(channels):
-                target[y, x, k] = total[k] / weights
+            share = np.float32(1) / weights
+            for k in range(CHANNELS):
+                target[y, x, k] = total[k] * share
 
 
 @njit(cache=True, nogil=True)
@@ -177,7 +188,8 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise) -> np
     rows = split_tiles(height, max(height // 16, 8))
     tone = np.zeros((height, width), np.float32)
     other = np.empty_like(current)
-    for_each_tile(rows, lambda span: _hold_specks(current, other, region, alpha, *span))
+    for_each_tile(rows, lambda span: _levels(current, alpha, tone, *span))
+    for_each_tile(rows, lambda span: _hold_specks(current, tone, other, region, alpha, *span))
     source, target = other, current
     for level in range(passes):
         sigma = np.float32(noise * 0.75**level)

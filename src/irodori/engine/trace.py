@@ -21,6 +21,7 @@ from irodori.engine.interlace import fill_skipped, put_rows, shaded_fragments
 from irodori.engine.lamps import gather_lamps, lamp_irradiance
 from irodori.engine.light_cache import build_cache
 from irodori.engine.light_points import (
+    CARRIED,
     carry_light,
     fragment_positions,
     lighting_normals,
@@ -120,10 +121,7 @@ def trace(scene: Scene, quality: Quality = "review", *, progress: Progress | Non
     layers = np.zeros((len(fragments), CHANNELS), np.float32)
     rough = np.zeros(len(fragments), np.float32)
 
-    shaded = np.arange(len(fragments))
-    if setup.effort.interlaced:
-        as_found = setup.tables.rows[setup.tables.finish, _AS_FOUND] > 0
-        shaded = shaded_fragments(fragments, scene.structure.size, as_found)
+    shaded = setup.shaded
 
     def work(span: tuple[int, int]) -> None:
         index = shaded[span[0] : span[1]]
@@ -175,6 +173,10 @@ class _Setup:
         self.parallel = camera.projection == "parallel"
         self.angle = float(camera.footprint(np.float32(1.0)))
         self.lift_scale = 6e-4 if self.structure.mesh is not None else 4e-3
+        self.shaded = np.arange(len(self.structure.fragments))
+        if effort.interlaced:
+            as_found = self.tables.rows[self.tables.finish, _AS_FOUND] > 0
+            self.shaded = shaded_fragments(self.structure.fragments, self.structure.size, as_found)
         self.start_rays = self.open.traced + (self.whole.traced if self.whole is not self.open else 0)
 
     def rays(self) -> int:
@@ -186,7 +188,7 @@ class _Setup:
         scene, effort, tables = self.scene, self.effort, self.tables
         camera, fragments = self.structure.camera, self.structure.fragments
         report(progress, "Preparing the scene", 0.4)
-        points = place_light_points(camera, fragments, tables.loose, effort.step, scene.seed)
+        points = place_light_points(camera, fragments, self.shaded, tables.loose, effort.step, scene.seed)
         self.points = points
         known = np.flatnonzero(points.region > 0)
         # Enough seeds to find every place that matters, whatever the picture's size.
@@ -197,7 +199,7 @@ class _Setup:
             (points.position[seeds], points.normal[seeds]), camera.position, rays=effort.cells, seed=scene.seed,
             least_lamp=LEAST_LAMP * self.open_lux,
         )  # fmt: skip
-        light = np.zeros((len(points.region), 15), np.float32)
+        light = np.zeros((len(points.region), CARRIED), np.float32)
 
         def work(span: tuple[int, int]) -> None:
             a, b = span
@@ -245,7 +247,7 @@ class _Setup:
         if self.scene.as_found is not None:
             detail = self.scene.as_found.reshape(-1, 3)[pixel]
         lift = self.lift(depth)
-        light = np.zeros((count, 15), np.float32)
+        light = np.zeros((count, CARRIED), np.float32)
         carry_light(
             pixel, region, position, lighting_normals(normal, region, tables.loose), depth, self.points.own[index],
             camera.size[0], effort.step, self.points.grid[1], self.points.grid[0], self.points.position,

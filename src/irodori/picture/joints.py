@@ -56,9 +56,11 @@ def _side(colours, starts, region, y, x, dy, dx, width, height, out):
             i = starts[py * width + px]
             if region[i] != own:
                 continue
-            out += colours[i]
+            for k in range(3):
+                out[k] += colours[i, k]
             count += 1
-    out /= np.float32(count)
+    for k in range(3):
+        out[k] /= np.float32(count)
 
 
 @njit(cache=True, nogil=True)

@@ -44,10 +44,11 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
     Raises FinishError when a picked pixel lies outside the picture.
     """
     table = all_surfaces(structure)
+    words = {column: pd.factorize(table[column].str.casefold()) for column in ("name", "material")}
     best: dict[int, tuple[int, int, Rule]] = {}
     unmatched = []
     for order, rule in enumerate(schedule.rules):
-        found = matching_surfaces(structure, table, rule.where)
+        found = matching_surfaces(structure, table, words, rule.where)
         if not len(found):
             unmatched.append(
                 f"{rule.mark + ': ' if rule.mark else ''}{rule.where} → {rule.finish.name} matched nothing"
@@ -57,7 +58,8 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
             if surface not in best or rank >= best[surface][:2]:
                 best[surface] = (*rank, rule)
     assignments = []
-    for row in table.itertuples():
+    shared = ["id", "role", "name", "material"]
+    for row in table[shared].itertuples():
         if row.id in best:
             rule = best[row.id][2]
             assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))
@@ -74,8 +76,8 @@ def all_surfaces(structure: Structure) -> pd.DataFrame:
     return pd.concat([structure.surfaces[shared], structure.hidden_surfaces[shared]], ignore_index=True)
 
 
-def matching_surfaces(structure: Structure, table: pd.DataFrame, where: Selector) -> np.ndarray:
-    """Ids of the surfaces in `table` that a selector means."""
+def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, where: Selector) -> np.ndarray:
+    """Ids of the surfaces in `table` that a selector means; `words` are its names and materials, factorised."""
     ids = table["id"].to_numpy()
     if where.kind == "all":
         return ids
@@ -86,9 +88,8 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, where: Selector
     if where.kind == "name":
         wanted = re.compile(fnmatch.translate(str(where.value).casefold())).match
         hits = np.zeros(len(table), bool)
-        for column in ("name", "material"):
-            code, words = pd.factorize(table[column])
-            hits |= np.array([bool(wanted(w.casefold())) for w in words], bool)[code]
+        for code, known in words.values():
+            hits |= np.array([bool(wanted(word)) for word in known], bool)[code]
         return ids[hits]
     if where.kind == "colour":
         wanted = encode_srgb(hex_to_linear(str(where.value))) * 255

@@ -48,27 +48,21 @@ def far_shore(camera: Camera, sun: np.ndarray, mesh: Mesh) -> np.ndarray:
     heading = math.degrees(math.atan2(forward[0], forward[1]))
     towards_sun = math.degrees(math.atan2(sun[0], sun[1]))
     base = float(camera.position[2]) - 30.0
-    step = 360.0 / SEGMENTS
-    eye = camera.position.astype(float)
-
-    def crown(index: int) -> float:
-        """Height of the trees over the camera at a corner of the line, m; 0 where it is open."""
-        bearing = index * step
-        tall = HEIGHT * distance / DISTANCE
-        if sun[2] > -0.02 and abs((bearing - towards_sun + 180) % 360 - 180) < MARGIN:
-            # The sun must come over the trees.
-            tall = min(tall, distance * math.tan(max(math.asin(sun[2]) - CLEAR, 0.0)))
-        wave = 0.62 + 0.2 * math.sin(0.11 * bearing) + 0.12 * math.sin(0.37 * bearing + 1.3)
-        return tall * (wave + 0.14 * float(unit_float(index % SEGMENTS + 977)))
-
-    out = []
-    for i in range(SEGMENTS):
-        if abs(((i + 0.5) * step - heading + 180) % 360 - 180) < half or min(crown(i), crown(i + 1)) <= 0:
-            continue
-        p, q = (
-            eye[:2] + distance * np.array([math.sin(math.radians(k * step)), math.cos(math.radians(k * step))])
-            for k in (i, i + 1)
-        )
-        high = (eye[2] + crown(i), eye[2] + crown(i + 1))
-        out += [[[*p, base], [*q, base], [*q, high[1]]], [[*p, base], [*q, high[1]], [*p, high[0]]]]
-    return np.array(out, np.float32).reshape(-1, 3, 3)
+    corner = np.arange(SEGMENTS + 1)
+    bearing = corner * (360.0 / SEGMENTS)
+    tall = np.full(len(corner), HEIGHT * distance / DISTANCE)
+    if sun[2] > -0.02:
+        # The sun must come over the trees.
+        near = np.abs((bearing - towards_sun + 180) % 360 - 180) < MARGIN
+        tall[near] = np.minimum(tall[near], distance * math.tan(max(math.asin(sun[2]) - CLEAR, 0.0)))
+    wave = 0.62 + 0.2 * np.sin(0.11 * bearing) + 0.12 * np.sin(0.37 * bearing + 1.3)
+    crown = tall * (wave + 0.14 * np.array([float(unit_float(i % SEGMENTS + 977)) for i in corner.tolist()]))
+    foot = camera.position[:2] + distance * np.stack([np.sin(np.radians(bearing)), np.cos(np.radians(bearing))], axis=1)
+    low = np.column_stack([foot, np.full(len(corner), base)])
+    high = np.column_stack([foot, camera.position[2] + crown])
+    middle = (corner[:-1] + 0.5) * (360.0 / SEGMENTS)
+    shown = np.abs((middle - heading + 180) % 360 - 180) < half
+    keep = ~shown & (np.minimum(crown[:-1], crown[1:]) > 0)
+    p, q, over_p, over_q = low[:-1][keep], low[1:][keep], high[:-1][keep], high[1:][keep]
+    quads = np.stack([np.stack([p, q, over_q], axis=1), np.stack([p, over_q, over_p], axis=1)], axis=1)
+    return quads.reshape(-1, 3, 3).astype(np.float32)
