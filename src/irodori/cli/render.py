@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from pathlib import Path
 from typing import Annotated
 
@@ -31,6 +32,9 @@ def add_to(app: typer.Typer) -> None:
         light: Annotated[str, typer.Option("--light", metavar="NAME", help="A named light, or 'DATE TIME @ LATITUDE, LONGITUDE'; a comma and a weather may follow.")] = "golden hour",
         quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
         out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="PNG, TIFF, JPEG, WebP, or EXR for the linear layers.")] = None,
+        entourage: Annotated[str | None, typer.Option("--entourage", metavar="FILE", help="What to add where: planting, people, vehicles; CSV or TOML, see 'irodori entourage'.")] = None,
+        season: Annotated[str, typer.Option("--season", help="spring, summer, autumn or winter, for the planting.")] = "summer",
+        placed: Annotated[str | None, typer.Option("--placed", metavar="FILE", help="Write the additions with their places in the world, as a list to edit and use in any view.")] = None,
         exposure: Annotated[float, typer.Option("--exposure", metavar="STOPS", help="Brighter or darker than metered.")] = 0.0,
         balance: Annotated[str | None, typer.Option("--balance", metavar="TEXT", help="Sources of light, dimmed or raised after tracing: 'sun 0.8, lamps 1.5'; also sky and reflections.")] = None,
         seed: Annotated[int, typer.Option("--seed", help="What all chance in the picture depends on.")] = 7,
@@ -51,10 +55,11 @@ def add_to(app: typer.Typer) -> None:
             s.passes_of(depth, normal, identity), near, far, kind, clean,
         )  # fmt: skip
         shares = _balance(balance)
-        _check_early(finishes, light, north, exposure, quality, out, bits)
+        _check_early(finishes, entourage, placed, light, north, exposure, quality, out, bits)
         answer = render_source(
-            given, finishes=finishes, light=light, quality=quality, out=out, exposure=exposure, seed=seed, bits=bits,
-            proof=proof, eye_height=eye_height, balance=shares, quiet=as_json,
+            given, finishes=finishes, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
+            out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, balance=shares,
+            quiet=as_json,
         )  # fmt: skip
         if as_json:
             say_json(answer)
@@ -63,15 +68,18 @@ def add_to(app: typer.Typer) -> None:
         return 0 if answer["proof"] is None or answer["proof"]["in_register"] else 1
 
 
-def _check_early(finishes, light, north, exposure, quality, out, bits) -> None:
+def _check_early(finishes, entourage, placed, light, north, exposure, quality, out, bits) -> None:
     """Whatever can be wrong is said before the long work begins. Raises IrodoriError."""
     from irodori.core.errors import OutputError, unknown_name
     from irodori.engine.trace import EFFORTS
+    from irodori.entourage import read_entourage
     from irodori.finishes import read_schedule
     from irodori.formats.atomic import check_writable
     from irodori.formats.write_image import check_suffix
     from irodori.light import make_light
 
+    if placed is not None:
+        check_writable(placed)
     if out is not None:
         suffix = check_suffix(out)
         check_writable(out)
@@ -83,6 +91,7 @@ def _check_early(finishes, light, north, exposure, quality, out, bits) -> None:
         raise OutputError(unknown_name("quality", quality, EFFORTS))
     make_light(light, north=north, exposure=exposure)
     read_schedule(finishes)
+    read_entourage(entourage)
 
 
 def _balance(text: str | None) -> dict[str, float]:
@@ -104,13 +113,15 @@ def _balance(text: str | None) -> dict[str, float]:
 
 
 def render_source(
-    given: s.Source, *, finishes=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
+    given: s.Source, *, finishes=None, entourage=None, season="summer", placed=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
     proof=True, eye_height=None, balance=None, quiet=False,
 ) -> dict:  # fmt: skip
     """Open, read, dress, render, save and prove; what came out, as plain data."""
+    from irodori.formats.atomic import whole_file
     from irodori.picture import render
     from irodori.proof import prove
     from irodori.scene import dress
+    from irodori.scene.additions import placed_list
     from irodori.structure import read_structure
 
     with progress_bar(quiet) as progress:
@@ -118,15 +129,19 @@ def render_source(
         compiling = first_run.begin(quiet)
         structure = read_structure(capture, eye_height=eye_height, progress=progress)
         first_run.finish(compiling, progress)
-        scene = dress(structure, finishes, light, exposure=exposure, seed=seed)
+        scene = dress(structure, finishes, light, entourage=entourage, season=season, exposure=exposure, seed=seed)
         picture = render(scene, quality, progress=progress)
         if balance:
             picture = picture.rebalanced(**balance)
         name = re.sub(r"[^\w+-]+", "-", scene.light.name.split("@")[0].replace(":", "").strip())
         target = picture.save(Path(out or f"{capture.name}-{name}.png"), bits=bits)
+        if placed is not None:
+            with whole_file(placed) as temporary:
+                temporary.write_text(placed_list(scene.shown.listed), encoding="utf-8")
         report = prove(capture, picture, progress=progress) if proof else None
     return {
         "picture": str(target), "size": list(structure.size), "light": scene.light.name, "quality": quality,
+        "additions": list(scene.shown.listed),
         "finishes": sorted({a["finish"] for a in scene.assignments}), "unmatched": list(scene.unmatched),
         "notes": list(dict.fromkeys((*capture.removed, *capture.notes, *structure.notes))),
         "proof": report.as_dict() if report else None,
@@ -139,10 +154,25 @@ def say_answer(answer: dict) -> None:
         say(f"  {note}")
     for rule in answer["unmatched"]:
         say(f"  schedule: {rule}")
+    say_additions(answer["additions"])
     width, height = answer["size"]
     say(f"wrote {answer['picture']} ({width} × {height}, {answer['light']}, {answer['quality']})")
     if answer["proof"]:
         say(proof_line(answer["proof"]))
+
+
+def say_additions(listed: list[dict]) -> None:
+    """How many of each kind stand, and what was left out or trimmed."""
+    standing = Counter(item["what"] for item in listed if not item["state"].startswith("left out"))
+    if standing:
+        say("  added: " + ", ".join(f"{count} × {what}" for what, count in standing.items()))
+    spoken = Counter(
+        f"{item['mark'] + ' ' if item['mark'] else ''}{item['what']}: {item['state']}"
+        for item in listed
+        if item["state"] != "placed"
+    )
+    for line, count in list(spoken.items())[:12]:
+        say(f"  {line}" + (f" ({count} of them)" if count > 1 else ""))
 
 
 def proof_line(report: dict) -> str:

@@ -30,6 +30,10 @@ class LightError(IrodoriError):
     """A light setting is wrong."""
 
 
+class EntourageError(IrodoriError):
+    """A kind, a place or a line of the entourage list is wrong."""
+
+
 class RecipeError(IrodoriError):
     """A picture cannot be made again from its recipe."""
 

@@ -10,6 +10,7 @@ import numpy as np
 from irodori.core.model import Mesh
 
 if TYPE_CHECKING:
+    from irodori.core.fragments import Fragments
     from irodori.core.structure import Structure
 
 FINISH_PARAMETERS = 27
@@ -101,6 +102,29 @@ class Light:
 
 
 @dataclass(frozen=True, eq=False)
+class Shown:
+    """What the picture shows: the structure, with additions before it.
+
+    Attributes
+    ----------
+    fragments
+        The structure's fragments, those of additions laid before them.
+    loose, panes
+        (S,) bool by surface id: planting; glazing.
+    covered
+        (H, W) float32: share of each pixel under additions; None when there are none.
+    listed
+        One entry an addition: what, where, its size, its box in the picture and its state.
+    """
+
+    fragments: Fragments
+    loose: np.ndarray
+    panes: np.ndarray
+    covered: np.ndarray | None = None
+    listed: tuple[dict, ...] = ()
+
+
+@dataclass(frozen=True, eq=False)
 class Scene:
     """Everything the tracer needs.
 
@@ -108,6 +132,8 @@ class Scene:
     ----------
     structure
         What must not move.
+    shown
+        What the picture shows of it, additions included.
     mesh
         Triangles for light transport; `mesh.surface` indexes the finish tables.
     finish_of
@@ -135,6 +161,7 @@ class Scene:
     """
 
     structure: Structure
+    shown: Shown
     mesh: Mesh
     finish_of: np.ndarray
     finishes: np.ndarray

@@ -7,8 +7,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from irodori.core.model import ViewSpec
+from irodori.core.shapes import ball, box, cylinder, extrude_along, prism, quad, sheet, tube
+from irodori.demo.lettering import lettering
 from irodori.demo.plants import birch, reeds
-from irodori.demo.shapes import ball, box, cylinder, extrude_along, lettering, prism, quad, sheet, tube
 
 WATER = -0.9
 PONTOON = -0.35

@@ -16,7 +16,6 @@ from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.engine.rays import for_each_tile, split_tiles
 
-
 CARRIED = 15
 """Channels of light at a point: sky, sun, sky and lamps bounced, lamps; a number known when compiled runs faster."""
 

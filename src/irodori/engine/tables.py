@@ -48,10 +48,7 @@ def build_tables(scene: Scene) -> Tables:
     base = np.clip(base, 0.004, 0.9).astype(np.float32)
     kind = rows[:, SLOT["kind"]].astype(np.int32)
     emission = (scene.lamp_luminance[:, None] * scene.lamp_colour).astype(np.float32)
-    table = scene.structure.surfaces
-    loose = np.zeros(count, bool)
-    planting = table.loc[table["role"] == "planting", "id"].to_numpy()
-    loose[planting[planting < count]] = True
+    loose = scene.shown.loose
     low, high = np.full(count, np.inf, np.float32), np.full(count, -np.inf, np.float32)
     heights = scene.mesh.triangles[..., 2]
     np.minimum.at(low, scene.mesh.surface, heights.min(axis=1))

@@ -117,7 +117,7 @@ def trace(scene: Scene, quality: Quality = "review", *, progress: Progress | Non
     report(progress, "Preparing the scene", 0.0)
     setup = _Setup(scene, effort)
     setup.light_up(progress)
-    fragments = scene.structure.fragments
+    fragments = scene.shown.fragments
     layers = np.zeros((len(fragments), CHANNELS), np.float32)
     rough = np.zeros(len(fragments), np.float32)
 
@@ -173,10 +173,10 @@ class _Setup:
         self.parallel = camera.projection == "parallel"
         self.angle = float(camera.footprint(np.float32(1.0)))
         self.lift_scale = 6e-4 if self.structure.mesh is not None else 4e-3
-        self.shaded = np.arange(len(self.structure.fragments))
+        self.shaded = np.arange(len(scene.shown.fragments))
         if effort.interlaced:
             as_found = self.tables.rows[self.tables.finish, _AS_FOUND] > 0
-            self.shaded = shaded_fragments(self.structure.fragments, self.structure.size, as_found)
+            self.shaded = shaded_fragments(scene.shown.fragments, self.structure.size, as_found)
         self.start_rays = self.open.traced + (self.whole.traced if self.whole is not self.open else 0)
 
     def rays(self) -> int:
@@ -186,7 +186,7 @@ class _Setup:
     def light_up(self, progress: Progress | None) -> None:
         """Light the cache and the light points."""
         scene, effort, tables = self.scene, self.effort, self.tables
-        camera, fragments = self.structure.camera, self.structure.fragments
+        camera, fragments = self.structure.camera, scene.shown.fragments
         report(progress, "Preparing the scene", 0.4)
         points = place_light_points(camera, fragments, self.shaded, tables.loose, effort.step, scene.seed)
         self.points = points
@@ -233,7 +233,7 @@ class _Setup:
     def shade(self, index: np.ndarray, out: np.ndarray) -> np.ndarray:
         """Write the layers of the fragments at `index` to `out` (n, CHANNELS); the roughness of what shines, (n,)."""
         structure, tables, effort = self.structure, self.tables, self.effort
-        camera, part = structure.camera, structure.fragments.take(index)
+        camera, part = structure.camera, self.scene.shown.fragments.take(index)
         position, view = fragment_positions(camera, part, slice(None))
         region, depth, pixel, normal = part.region, part.depth, part.pixel, part.normal
         count = len(region)
@@ -246,6 +246,7 @@ class _Setup:
         detail = None
         if self.scene.as_found is not None:
             detail = self.scene.as_found.reshape(-1, 3)[pixel]
+            detail[region > int(structure.fragments.region.max())] = 1
         lift = self.lift(depth)
         light = np.zeros((count, CARRIED), np.float32)
         carry_light(

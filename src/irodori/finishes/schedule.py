@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import csv
-import io
 import re
-import tomllib
 from dataclasses import dataclass
 from pathlib import Path
 
 from irodori.core.colour import hex_to_linear
 from irodori.core.errors import FinishError, unknown_name
 from irodori.core.roles import ROLES
+from irodori.core.table_text import TableForm, read_entries
 from irodori.finishes.catalogue import Finish, find_finish
 
 COLUMNS = ("mark", "where", "finish", "size", "joint", "laying", "colour", "variation", "gloss", "age", "note")
@@ -108,59 +106,11 @@ def read_schedule(source: str | Path | Schedule | None) -> Schedule:
         return Schedule((), "")
     if isinstance(source, Schedule):
         return source
-    text, name = _text_of(source)
-    as_toml = name.casefold().endswith(".toml") or text.lstrip().startswith("[[")
-    entries = _toml_entries(text, name) if as_toml else _csv_entries(text, name)
-    rules = tuple(_rule(entry, number, name) for number, entry in entries)
-    return Schedule(rules, text, name)
+    text, name, entries = read_entries(source, _TABLE)
+    return Schedule(tuple(_rule(entry, number, name) for number, entry in entries), text, name)
 
 
-def _text_of(source: str | Path) -> tuple[str, str]:
-    if isinstance(source, str) and "\n" in source:
-        return source, "schedule"
-    try:
-        return Path(source).read_text(encoding="utf-8-sig"), str(source)
-    except FileNotFoundError:
-        raise FinishError(f"There is no finish schedule '{source}'") from None
-    except (OSError, UnicodeDecodeError) as error:
-        raise FinishError(f"Finish schedule '{source}' cannot be read: {error}") from None
-
-
-def _csv_entries(text: str, name: str) -> list[tuple[int, dict]]:
-    first = text.splitlines()[0] if text.strip() else ""
-    delimiter = ";" if first.count(";") > first.count(",") else "\t" if "\t" in first else ","
-    reader = csv.DictReader(io.StringIO(text), delimiter=delimiter)
-    header = [(h or "").strip().casefold() for h in reader.fieldnames or []]
-    header = ["colour" if h == "color" else h for h in header]
-    for column in header:
-        if column not in COLUMNS:
-            raise FinishError(f"Finish schedule '{name}': {unknown_name('column', column, COLUMNS)}")
-    for needed in ("where", "finish"):
-        if needed not in header:
-            raise FinishError(f"Finish schedule '{name}' has no column '{needed}'; it needs where and finish")
-    reader.fieldnames = header
-    entries = []
-    for row in reader:
-        if None in row:
-            raise FinishError(
-                f"Finish schedule '{name}', line {reader.line_num}: more cells than columns; quote cells with commas"
-            )
-        entries.append((reader.line_num, {k: (v or "").strip() for k, v in row.items()}))
-    return [(n, e) for n, e in entries if any(e.values()) and not e.get("mark", "").startswith("#")]
-
-
-def _toml_entries(text: str, name: str) -> list[tuple[int, dict]]:
-    try:
-        tables = tomllib.loads(text).get("finish", [])
-    except tomllib.TOMLDecodeError as error:
-        raise FinishError(f"Finish schedule '{name}' is not valid TOML: {error}") from None
-    if not isinstance(tables, list) or not tables:
-        raise FinishError(f"Finish schedule '{name}' has no [[finish]] tables")
-    for table in tables:
-        for key in table:
-            if key not in COLUMNS:
-                raise FinishError(f"Finish schedule '{name}': {unknown_name('entry', key, COLUMNS)}")
-    return [(i, {k: str(v).strip() for k, v in t.items()}) for i, t in enumerate(tables, 1)]
+_TABLE = TableForm("finish schedule", "finish", COLUMNS, ("where", "finish"), FinishError)
 
 
 def _rule(entry: dict, number: int, name: str) -> Rule:

@@ -11,6 +11,7 @@ from pathlib import Path
 import numpy as np
 
 from irodori.core.errors import IrodoriError, OutputError
+from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.engine.trace import LAYERS, Traced
 from irodori.formats.exr import write_exr
@@ -25,8 +26,8 @@ class Layers(Mapping[str, np.ndarray]):
     `spans` are their channels among those traced.
     """
 
-    def __init__(self, structure: Structure, traced: Traced) -> None:
-        self._structure, self._traced = structure, traced
+    def __init__(self, shown: Shown, size: tuple[int, int], traced: Traced) -> None:
+        self._shown, self._size, self._traced = shown, size, traced
         ends = np.cumsum(list(LAYERS.values()))
         self.spans = {name: slice(end - width, end) for (name, width), end in zip(LAYERS.items(), ends)}
 
@@ -36,7 +37,7 @@ class Layers(Mapping[str, np.ndarray]):
         values = self._traced.layers[:, self.spans[name]].copy()
         if name != "albedo":
             values *= np.float32(self._traced.unit)
-        return self._structure.fragments.resolve(values, self._structure.size)
+        return self._shown.fragments.resolve(values, self._size)
 
     def __iter__(self) -> Iterator[str]:
         return iter(self.spans)
@@ -52,6 +53,8 @@ class Picture:
     ----------
     structure
         The structure it was made from.
+    shown
+        What of it is seen, and the additions before it: `shown.listed` says what stands where.
     recipe
         Everything needed to make it again.
     layers
@@ -61,11 +64,11 @@ class Picture:
     """
 
     def __init__(
-        self, structure: Structure, traced: Traced, development: Development, recipe: dict, carried=None
+        self, structure: Structure, shown: Shown, traced: Traced, development: Development, recipe: dict, carried=None
     ) -> None:
-        self.structure, self.recipe, self._carried = structure, recipe, carried
+        self.structure, self.shown, self.recipe, self._carried = structure, shown, recipe, carried
         self._traced, self._development = traced, development
-        self.layers = Layers(structure, traced)
+        self.layers = Layers(shown, structure.size, traced)
 
     def rebalanced(
         self, *, sun: float = 1.0, sky: float = 1.0, lamps: float = 1.0, reflections: float = 1.0, exposure: float = 0.0,
@@ -109,21 +112,14 @@ class Picture:
         balance["exposure"] = exposure + before.get("exposure", 0.0)
         if warmth is not None or "warmth" in before:
             balance["warmth"] = settings.warmth
-        return Picture(self.structure, traced, settings, {**self.recipe, "balance": balance}, self._carried)
+        return Picture(self.structure, self.shown, traced, settings, {**self.recipe, "balance": balance}, self._carried)
 
     def _metered(self) -> float:
         """The automatic exposure of the light as traced."""
         if self._development.metered is not None:
             return self._development.metered
         radiance = total_light(self._traced.layers, 3)
-        return automatic_exposure(self.structure.fragments, radiance, self._of_role("glazing"))
-
-    def _of_role(self, role: str) -> np.ndarray:
-        """(S,) bool by surface id."""
-        table = self.structure.surfaces
-        chosen = np.zeros(int(self.structure.fragments.region.max(initial=0)) + 1, bool)
-        chosen[table.loc[table["role"] == role, "id"].to_numpy()] = True
-        return chosen
+        return automatic_exposure(self.shown.fragments, radiance, self.shown.panes)
 
     @cached_property
     def encoded(self) -> np.ndarray:
@@ -131,14 +127,13 @@ class Picture:
         radiance = total_light(self._traced.layers, 3)
         settings = replace(self._development, illuminant=self._illuminant())
         developed = develop(
-            self.structure.fragments, self.structure.size, radiance, settings, self._of_role("planting"),
-            self._of_role("glazing"),
-        )  # fmt: skip
+            self.shown.fragments, self.structure.size, radiance, settings, self.shown.loose, self.shown.panes
+        )
         return developed if self._carried is None else np.clip(developed * self._carried[..., None], 0, 1)
 
     def _illuminant(self) -> tuple[float, float, float]:
         """Colour of the light: half what falls outdoors, half what falls on the surfaces shown."""
-        layers, fragments = self._traced.layers[::17], self.structure.fragments
+        layers, fragments = self._traced.layers[::17], self.shown.fragments
         matt = (fragments.region[::17] > 0) & (layers[:, :3].min(axis=1) > 0.01)
         outdoors = np.array(self._development.illuminant)
         outdoors = outdoors / max(outdoors.sum(), 1e-9)

@@ -9,9 +9,13 @@ from irodori.core.errors import IrodoriError, unknown_name
 from irodori.core.progress import Progress
 from irodori.core.scene import Scene, SkyDome
 from irodori.engine.trace import EFFORTS, Quality, trace
+from irodori.formats.mask_text import mask_text
 from irodori.picture.carried_lines import carried_lines
 from irodori.picture.develop import Development
 from irodori.picture.picture import Picture
+
+LEAST_COVER = 0.04
+"""Share of a pixel under additions from which the proof looks away."""
 
 
 def render(scene: Scene, quality: Quality = "review", *, progress: Progress | None = None) -> Picture:
@@ -45,7 +49,11 @@ def render(scene: Scene, quality: Quality = "review", *, progress: Progress | No
         "bits": 8,
     }
     carried = carried_lines(scene.structure, scene.as_found)
-    return Picture(scene.structure, traced, development, recipe, carried)
+    if scene.shown.covered is not None:
+        recipe["covered"] = mask_text(scene.shown.covered > LEAST_COVER)
+        if carried is not None:
+            carried = 1 + (carried - 1) * (1 - scene.shown.covered)
+    return Picture(scene.structure, scene.shown, traced, development, recipe, carried)
 
 
 def illuminant(dome: SkyDome) -> np.ndarray:

@@ -10,11 +10,13 @@ import numpy as np
 
 from irodori.core.capture import Capture
 from irodori.core.colour import encode_srgb
-from irodori.core.errors import CaptureError
+from irodori.core.errors import CaptureError, RecipeError
 from irodori.core.flatness import is_drawn
 from irodori.core.fragments import Fragments
 from irodori.core.structure import Structure
+from irodori.formats.mask_text import mask_from_text
 from irodori.formats.read_image import read_image
+from irodori.formats.recipe_text import read_recipe
 from irodori.structure.grow import ink_colour
 from irodori.structure.ink import find_ink
 
@@ -26,12 +28,16 @@ LEAST_INK = 0.004
 
 @dataclass(frozen=True, eq=False)
 class Evidence:
-    """`image`: (H, W, 3) float32, sRGB-encoded 0 … 1; `name` and `notes` for the report; `exact`: traced borders."""
+    """`image`: (H, W, 3) float32, sRGB-encoded 0 … 1; `name` and `notes` for the report; `exact`: traced borders.
+
+    `covered`: (H, W) bool, pixels under additions that the user asked for; None when there are none.
+    """
 
     image: np.ndarray
     name: str
     exact: bool = False
     notes: tuple[str, ...] = ()
+    covered: np.ndarray | None = None
 
     @property
     def size(self) -> tuple[int, int]:
@@ -65,9 +71,11 @@ def evidence_of(source) -> Evidence:
         path = Path(source)
         if path.suffix.lower() in (".exr", ".json"):
             return Evidence(border_image(Structure.load(path)), str(path), exact=True)
-        return Evidence(encode_srgb(read_image(path).rgb), str(path))
+        return Evidence(encode_srgb(read_image(path).rgb), str(path), covered=_covered_in(path))
     if hasattr(source, "encoded") and hasattr(source, "recipe"):
-        return Evidence(np.asarray(source.encoded, np.float32), "the picture")
+        covered = source.recipe.get("covered")
+        covered = None if covered is None else mask_from_text(covered)
+        return Evidence(np.asarray(source.encoded, np.float32), "the picture", covered=covered)
     if isinstance(source, np.ndarray):
         return Evidence(_from_array(source), "the array")
     raise CaptureError(f"Cannot compare {type(source).__name__}; give a Structure, Capture, Picture, array or path")
@@ -87,9 +95,21 @@ def same_size(picture: Evidence, size: tuple[int, int]) -> Evidence:
         )
     way = cv2.INTER_AREA if width > size[0] else cv2.INTER_CUBIC
     note = f"{picture.name} is {width} × {height} pixels and was compared at {size[0]} × {size[1]}"
+    covered = picture.covered
+    if covered is not None:
+        covered = cv2.resize(covered.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
     return Evidence(
-        cv2.resize(picture.image, size, interpolation=way), picture.name, picture.exact, (*picture.notes, note)
+        cv2.resize(picture.image, size, interpolation=way), picture.name, picture.exact, (*picture.notes, note), covered
     )
+
+
+def _covered_in(path: Path) -> np.ndarray | None:
+    """The additions that a picture's own recipe tells of."""
+    try:
+        recipe = read_recipe(path)
+        return mask_from_text(recipe["covered"]) if "covered" in recipe else None
+    except RecipeError:
+        return None
 
 
 def border_image(structure: Structure) -> np.ndarray:

@@ -118,12 +118,14 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     Notes
     -----
     The reference's edges are cut into straight pieces of up to 14 px. Across each piece both images are averaged along
-    it, which cancels textures, and the peaks of gradient energy are compared.
+    it, which cancels textures, and the peaks of gradient energy are compared. Where a picture holds additions its recipe
+    says so; what they hide is not compared, and the notes say how much that is.
     """
     report(progress, "Finding edges", 0.0)
     base = evidence_of(reference)
     other = same_size(evidence_of(picture), base.size)
-    pieces = find_pieces(base.image, WEAKEST_REFERENCE)
+    hidden = _hidden(base, other)
+    pieces = _in_sight(find_pieces(base.image, WEAKEST_REFERENCE), hidden)
     if not len(pieces):
         raise CaptureError(f"{base.name} shows no edges: there is nothing that could move")
     report(progress, "Measuring drift", 0.3)
@@ -174,9 +176,35 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     reasons = _reasons(recall, drift, solution, base.size, changed)
     report(progress, "Measuring drift", 1.0)
     return Registration(
-        not reasons, reasons, recall, _precision(base, other), drift, similarity, tuple(changed),
-        (*base.notes, *other.notes), pieces, offset, found, other.image,
+        not reasons, reasons, recall, _precision(base, other, hidden), drift, similarity, tuple(changed),
+        (*base.notes, *other.notes, *_hidden_note(hidden)), pieces, offset, found, other.image,
     )  # fmt: skip
+
+
+def _hidden(*sides: Evidence) -> np.ndarray | None:
+    """Pixels under additions in either picture and those beside them, whose edges say nothing about the structure."""
+    import cv2
+
+    masks = [side.covered for side in sides if side.covered is not None]
+    if not masks:
+        return None
+    return cv2.dilate(np.logical_or.reduce(masks).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+
+
+def _hidden_note(hidden: np.ndarray | None) -> list[str]:
+    return (
+        []
+        if hidden is None
+        else [f"{100 * hidden.mean():.0f} % of the picture lie under or beside additions and were not compared"]
+    )
+
+
+def _in_sight(pieces: EdgePieces, hidden: np.ndarray | None) -> EdgePieces:
+    if hidden is None or not len(pieces):
+        return pieces
+    x, y = pieces.point.astype(int).T
+    inside = hidden[y.clip(0, hidden.shape[0] - 1), x.clip(0, hidden.shape[1] - 1)]
+    return _take(pieces, np.bincount(pieces.piece, inside, minlength=len(pieces)) == 0)
 
 
 def _least(*offsets: np.ndarray) -> np.ndarray:
@@ -245,8 +273,8 @@ def _drift(offset, found, clean) -> dict[str, float]:
     }
 
 
-def _precision(base: Evidence, other: Evidence) -> float:
-    pieces = find_pieces(other.image, 2 * WEAKEST_REFERENCE)
+def _precision(base: Evidence, other: Evidence, hidden: np.ndarray | None) -> float:
+    pieces = _in_sight(find_pieces(other.image, 2 * WEAKEST_REFERENCE), hidden)
     if not len(pieces):
         return 0.0
     own = pool_profiles(base.image, pieces)

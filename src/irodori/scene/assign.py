@@ -44,7 +44,7 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
     Raises FinishError when a picked pixel lies outside the picture.
     """
     table = all_surfaces(structure)
-    words = {column: pd.factorize(table[column].str.casefold()) for column in ("name", "material")}
+    words = names_of(table)
     best: dict[int, tuple[int, int, Rule]] = {}
     unmatched = []
     for order, rule in enumerate(schedule.rules):
@@ -76,8 +76,13 @@ def all_surfaces(structure: Structure) -> pd.DataFrame:
     return pd.concat([structure.surfaces[shared], structure.hidden_surfaces[shared]], ignore_index=True)
 
 
+def names_of(table: pd.DataFrame) -> dict:
+    """Names and materials of surfaces, folded and factorised: what `matching_surfaces` searches."""
+    return {column: pd.factorize(table[column].str.casefold()) for column in ("name", "material")}
+
+
 def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, where: Selector) -> np.ndarray:
-    """Ids of the surfaces in `table` that a selector means; `words` are its names and materials, factorised."""
+    """Ids of the surfaces in `table` that a selector means; `words` from `names_of`."""
     ids = table["id"].to_numpy()
     if where.kind == "all":
         return ids

@@ -7,15 +7,19 @@ from pathlib import Path
 import numpy as np
 
 from irodori.core.colour import blackbody_rgb, luminance
-from irodori.core.errors import IrodoriError
+from irodori.core.errors import EntourageError, IrodoriError, unknown_name
 from irodori.core.model import Mesh
-from irodori.core.scene import Light, Scene
+from irodori.core.scene import Light, Scene, Shown
 from irodori.core.structure import Structure
-from irodori.finishes import FINISHES, Schedule, read_schedule
+from irodori.entourage import read_entourage
+from irodori.entourage.catalogue import SEASONS
+from irodori.entourage.entourage_list import EntourageList
+from irodori.finishes import FINISHES, Finish, Schedule, read_schedule
 from irodori.finishes.slots import KINDS, SLOT
 from irodori.light import make_light
 from irodori.scene import far_shore
-from irodori.scene.assign import all_surfaces, assign_finishes
+from irodori.scene.additions import Additions, add_entourage
+from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail
 from irodori.scene.laying import laying_axes, narrow_surfaces
 from irodori.scene.missing_rooms import missing_rooms
@@ -38,10 +42,12 @@ def dress(
     finishes: str | Path | Schedule | None = None,
     light: str | Light = "golden hour",
     *,
+    entourage: str | Path | EntourageList | None = None,
+    season: str = "summer",
     exposure: float = 0.0,
     seed: int = 7,
 ) -> Scene:
-    """Put finishes and light onto a structure.
+    """Put finishes, light and entourage onto a structure.
 
     Parameters
     ----------
@@ -51,6 +57,11 @@ def dress(
         A finish schedule: path to CSV or TOML, its text, or None (finishes by role, the rest as found).
     light
         A named setting, a place and moment, or a `Light`.
+    entourage
+        A list of what to add where: path to CSV or TOML, its text, or None. Additions never cover architecture unless
+        their entry asks for it; `scene.shown.listed` says what became of each.
+    season
+        "spring", "summer", "autumn" or "winter", for plants whose entry names none.
     exposure
         Stops on top of the automatic exposure.
     seed
@@ -58,58 +69,99 @@ def dress(
 
     Raises
     ------
-    FinishError, LightError
-        When the schedule or the light cannot be understood.
+    FinishError, LightError, EntourageError
+        When the schedule, the light, or the entourage list cannot be understood.
     IrodoriError
         When the structure has no surface.
     """
     if not len(structure.surfaces):
         raise IrodoriError("The structure has no surfaces: there is nothing to dress")
-    schedule = read_schedule(finishes)
+    if season not in SEASONS:
+        raise EntourageError(unknown_name("season", season, SEASONS))
+    schedule, additions = read_schedule(finishes), read_entourage(entourage)
     lit = light if isinstance(light, Light) else make_light(light, north=structure.north, exposure=exposure)
     assignments, unmatched = assign_finishes(structure, schedule)
     mesh = structure.mesh or solids_from_structure(structure)
-    count = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0))) + 1
+    own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0))) + 1
+    mesh, shore = with_far_shore(structure, mesh, lit, own)
+    count = own + shore
+    added = add_entourage(
+        structure, mesh, additions, lit.dome.sun_direction, season=season, seed=seed, first=count
+    )  # fmt: skip
+    new = added.surfaces if added else ()
+    if added:
+        mesh = Mesh(
+            np.concatenate([mesh.triangles, added.mesh.triangles]), np.concatenate([mesh.surface, added.mesh.surface])
+        )
+    chosen, finish_of = _palette(assignments, [finish for finish, _ in new], narrow_surfaces(mesh, count + len(new)), count)
+    rows = np.stack([f.row for f in chosen]).astype(np.float32)
+    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
+    if shore:
+        tint[own] = far_shore.COLOUR
+    kind = rows[finish_of, SLOT["kind"]]
+    colour = np.tile(blackbody_rgb(LAMP_KELVIN), (len(finish_of), 1))
+    recipe = {"finishes": schedule.text, "light": lit.parameters, "seed": seed}
+    if additions.entries:
+        recipe |= {"entourage": additions.text, "season": season}
+    return Scene(
+        structure=structure, shown=_shown(structure, added, count, len(finish_of)), mesh=mesh, finish_of=finish_of,
+        finishes=rows, finish_names=tuple(f.name for f in chosen), tint=np.clip(tint, 0.02, 0.85),
+        axis=laying_axes(mesh, len(finish_of)), lamp_luminance=lamp_luminance(mesh, kind == KINDS.index("lamp")),
+        lamp_colour=colour.astype(np.float32), light=lit, seed=seed,
+        as_found=found_detail(structure, rows[finish_of, SLOT["as_found"]] > 0.5),
+        rooms=missing_rooms(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(LAMP_KELVIN),
+        assignments=tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
+        unmatched=tuple(unmatched), recipe=recipe,
+    )  # fmt: skip
 
-    mesh, shore = with_far_shore(structure, mesh, lit, count)
-    count += shore
-    chosen, finish_of = [FINISHES["as found"]], np.zeros(count, np.int32)
-    # Rules share their finish objects, so identity tells finishes apart.
+
+def _palette(
+    assignments: list[Assignment], added: list[Finish], narrow: np.ndarray, first: int
+) -> tuple[list[Finish], np.ndarray]:
+    """The finishes used, and which of them each surface has, (S,) int32; `added` are those of surfaces from `first` on."""
+    chosen, finish_of = [FINISHES["as found"]], np.zeros(first + len(added), np.int32)
+    # Rules share their finish objects, so identity tells finishes apart; additions repeat theirs by value.
     index, plain = {id(FINISHES["as found"]): 0}, {}
-    narrow = narrow_surfaces(mesh, count)
     for item in assignments:
         finish = item.finish
         if narrow[item.surface] < 1.6 * min(finish.unit) and finish.pattern in ("boards", "courses", "seams"):
             finish = plain[id(finish)] if id(finish) in plain else plain.setdefault(id(finish), finish.only_unit())
-        key = id(finish)
-        if key not in index:
-            index[key] = len(chosen)
+        if id(finish) not in index:
+            index[id(finish)] = len(chosen)
             chosen.append(finish)
-        finish_of[item.surface] = index[key]
-    rows = np.stack([f.row for f in chosen])
+        finish_of[item.surface] = index[id(finish)]
+    same: dict[bytes, int] = {}
+    for number, finish in enumerate(added):
+        key = finish.row.tobytes()
+        if key not in same:
+            same[key] = len(chosen)
+            chosen.append(finish)
+        finish_of[first + number] = same[key]
+    return chosen, finish_of
 
+
+def _tints(structure: Structure, leaves: np.ndarray) -> np.ndarray:
+    """The colour of each surface as it came in, (S, 3); `leaves` (S,) bool."""
     table = all_surfaces(structure)
     if structure.mesh is None:
         table = table.assign(colour=unshaded_colours(table))
-    tint = np.full((count, 3), 0.5, np.float32)
+    tint = np.full((len(leaves), 3), 0.5, np.float32)
     tint[table["id"].to_numpy()] = np.array([list(c) for c in table["colour"]], np.float32)
-    leaves = np.array([f.name == "foliage" for f in chosen])[finish_of]
     tint[leaves] = as_leaves(tint[leaves])
-    if shore:
-        tint[count - 1] = far_shore.COLOUR
-    kind = rows[finish_of, SLOT["kind"]]
-    luminance_of = lamp_luminance(mesh, kind == KINDS.index("lamp"))
-    colour = np.tile(blackbody_rgb(LAMP_KELVIN), (count, 1))
-    return Scene(
-        structure=structure, mesh=mesh, finish_of=finish_of, finishes=rows.astype(np.float32),
-        finish_names=tuple(f.name for f in chosen), tint=np.clip(tint, 0.02, 0.85), axis=laying_axes(mesh, count),
-        lamp_luminance=luminance_of, lamp_colour=colour.astype(np.float32), light=lit, seed=seed,
-        as_found=found_detail(structure, rows[finish_of, SLOT["as_found"]] > 0.5),
-        rooms=missing_rooms(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(LAMP_KELVIN),
-        assignments=tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
-        unmatched=tuple(unmatched),
-        recipe={"finishes": schedule.text, "light": lit.parameters, "seed": seed},
-    )  # fmt: skip
+    return tint
+
+
+def _shown(structure: Structure, added: Additions | None, first: int, count: int) -> Shown:
+    """What is seen: the structure's fragments, with the additions before them."""
+    table = structure.surfaces
+    loose, panes = np.zeros(count, bool), np.zeros(count, bool)
+    loose[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
+    panes[table.loc[table["role"] == "glazing", "id"].to_numpy()] = True
+    if added is None:
+        return Shown(structure.fragments, loose, panes)
+    for number, (_, role) in enumerate(added.surfaces):
+        loose[first + number] = role == "planting"
+    return Shown(added.fragments, loose, panes, added.covered, added.listed)
 
 
 def as_leaves(colour: np.ndarray) -> np.ndarray:

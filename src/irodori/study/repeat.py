@@ -58,8 +58,8 @@ def repeat(
         raise RecipeError(f"The structure read now differs from the one in '{path}': the capture or its passes changed")
     light = recipe["light"]
     scene = dress(
-        structure, recipe.get("finishes") or None, light["light"], exposure=light.get("exposure", 0.0),
-        seed=recipe["seed"],
+        structure, recipe.get("finishes") or None, light["light"], entourage=recipe.get("entourage"),
+        season=recipe.get("season", "summer"), exposure=light.get("exposure", 0.0), seed=recipe["seed"],
     )  # fmt: skip
     picture = render(scene, recipe["quality"], progress=progress)
     if "balance" in recipe:

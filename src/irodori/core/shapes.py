@@ -58,6 +58,33 @@ def cylinder(x, y, z0, z1, r0, r1=None, sides=12, lean=(0.0, 0.0)) -> np.ndarray
     return np.concatenate([*faces, high[fan], low[fan][:, ::-1]])
 
 
+def swept(points, radii, sides: int = 8) -> np.ndarray:
+    """A round bar through `points` (n, 3) with `radii` (n,), open at its ends."""
+    points, radii = np.asarray(points, float), np.asarray(radii, float)
+    along = np.gradient(points, axis=0)
+    along /= np.linalg.norm(along, axis=1, keepdims=True) + 1e-12
+    side = np.cross(along, np.where(np.abs(along[:, 2:]) < 0.9, [[0, 0, 1.0]], [[1.0, 0, 0]]))
+    side /= np.linalg.norm(side, axis=1, keepdims=True) + 1e-12
+    other = np.cross(along, side)
+    angles = np.arange(sides) * 2 * np.pi / sides
+    ring = np.cos(angles)[None, :, None] * side[:, None] + np.sin(angles)[None, :, None] * other[:, None]
+    return loft(points[:, None] + ring * radii[:, None, None])
+
+
+def loft(rings, closed: bool = True) -> np.ndarray:
+    """The skin over `rings` (n, k, 3), each with the same number of points, closed or open."""
+    rings = np.asarray(rings, float)
+    if closed:
+        rings = np.concatenate([rings, rings[:, :1]], axis=1)
+    a, an, b, bn = rings[:-1, :-1], rings[:-1, 1:], rings[1:, :-1], rings[1:, 1:]
+    return np.stack([np.stack([a, an, bn], axis=2), np.stack([a, bn, b], axis=2)], axis=2).reshape(-1, 3, 3)
+
+
+def ellipsoid(centre, radii, rings: int = 8) -> np.ndarray:
+    """An ellipsoid with half axes `radii` along x, y, z."""
+    return ball((0, 0, 0), 1.0, rings) * np.array(radii, float) + np.array(centre, float)
+
+
 def tube(a, b, radius: float, sides: int = 8) -> np.ndarray:
     """A round bar from point a to point b."""
     a, b = np.array(a, float), np.array(b, float)
@@ -86,25 +113,3 @@ def ball(centre, radius: float, rings: int = 8) -> np.ndarray:
         for j in range(2 * rings):
             faces.append(quad(at(i, j), at(i, j + 1), at(i + 1, j + 1), at(i + 1, j)))
     return np.concatenate(faces)
-
-
-_STROKES = {  # block letters on a 4 × 6 grid: x, y, width, height
-    "S": [(0, 5, 4, 1), (0, 3, 1, 2), (0, 2.5, 4, 1), (3, 1, 1, 1.5), (0, 0, 4, 1)],
-    "A": [(0, 0, 1, 6), (3, 0, 1, 6), (1, 5, 2, 1), (1, 2.5, 2, 1)],
-    "Z": [(0, 5, 4, 1), (2.6, 3.6, 1, 1.4), (1.6, 2.3, 1, 1.4), (0.5, 1, 1, 1.4), (0, 0, 4, 1)],
-    "N": [(0, 0, 1, 6), (3, 0, 1, 6), (1, 3.4, 1, 1.6), (2, 1.4, 1, 2.2)],
-    "M": [(0, 0, 1, 6), (4, 0, 1, 6), (1, 3.8, 1, 1.6), (3, 3.8, 1, 1.6), (2, 2.6, 1, 1.6)],
-    "I": [(0, 0, 1, 6)],
-}
-
-
-def lettering(text: str, x: float, y: float, z: float, height: float, depth: float) -> np.ndarray:
-    """Raised block letters that face south (−y), from x eastwards, standing on z."""
-    unit = height / 6
-    boxes = []
-    for letter in text:
-        strokes = _STROKES[letter]
-        for sx, sz, w, h in strokes:
-            boxes.append(box((x + sx * unit, y - depth, z + sz * unit), (x + (sx + w) * unit, y, z + (sz + h) * unit)))
-        x += (max(s[0] + s[2] for s in strokes) + 1.3) * unit
-    return np.concatenate(boxes)

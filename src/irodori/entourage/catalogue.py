@@ -1,0 +1,134 @@
+"""What can be added to a scene: plants, people, vehicles, loose furniture, horizons."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass, fields
+from functools import cached_property
+from importlib import resources
+
+import numpy as np
+
+from irodori.core.errors import EntourageError, unknown_name
+from irodori.finishes import Finish, find_finish
+
+SEASONS = ("spring", "summer", "autumn", "winter")
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One entry of the catalogue; lengths in m, colours sRGB.
+
+    `crown` are pairs (height in the crown, radius), each 0 … 1; `clear` the share of the height without branches;
+    `leader` how far the trunk runs up through the crown; `droop` how far twigs hang (below 0 they rise). A plant
+    without a colour for a season is bare then.
+    """
+
+    name: str
+    family: str
+    form: str
+    about: str
+    height: float
+    spread: float = 0.0
+    spacing: float = 0.0
+    crown: tuple[tuple[float, float], ...] = ()
+    clear: float = 0.0
+    leader: float = 0.5
+    droop: float = 0.0
+    bark: str = "#6a5f52"
+    leaf: float = 0.06
+    leaf_shape: str = "broad"
+    leaves: int = 0
+    blades: int = 0
+    arch: float = 0.25
+    plumes: str = ""
+    flowers: str = ""
+    more_flowers: tuple[str, ...] = ()
+    pose: str = ""
+    spring: str = ""
+    summer: str = ""
+    autumn: str = ""
+    winter: str = ""
+
+    @property
+    def is_plant(self) -> bool:
+        return bool(self.summer)
+
+    def colour(self, season: str) -> str:
+        """Leaf colour in a season; empty when bare."""
+        return getattr(self, season)
+
+
+@dataclass(frozen=True, eq=False)
+class Part:
+    """Triangles (T, 3, 3), m, standing on z = 0 and facing north; what they are made of and their role."""
+
+    triangles: np.ndarray
+    finish: Finish
+    role: str
+
+    @cached_property
+    def corner_normals(self) -> np.ndarray:
+        """Unit normals at the corners, (T, 3, 3) float32: smooth where faces meet at less than `SMOOTH` degrees."""
+        return corner_normals(self.triangles)
+
+
+SMOOTH = 42.0
+
+
+def corner_normals(triangles: np.ndarray) -> np.ndarray:
+    """Normals (T, 3, 3) float32 at the corners of a triangle soup: the mean of the faces that meet there smoothly."""
+    face = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    unit = face / np.maximum(np.linalg.norm(face, axis=1, keepdims=True), 1e-12)
+    _, corner = np.unique(np.round(triangles.reshape(-1, 3), 4), axis=0, return_inverse=True)
+    corner = corner.ravel()
+    order = np.argsort(corner, kind="stable")
+    size = np.bincount(corner)
+    start = np.cumsum(size) - size
+    # Every corner against every face around the same point.
+    repeat = size[corner]
+    mine = np.repeat(np.arange(len(corner)), repeat)
+    step = np.arange(len(mine)) - np.repeat(np.cumsum(repeat) - repeat, repeat)
+    other = order[start[corner[mine]] + step] // 3
+    alike = (unit[mine // 3] * unit[other]).sum(axis=1) > np.cos(np.radians(SMOOTH))
+    out = np.zeros((len(corner), 3))
+    np.add.at(out, mine[alike], face[other[alike]])
+    out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-12)
+    return out.reshape(triangles.shape).astype(np.float32)
+
+
+def foliage(colour: str) -> Finish:
+    """Leaves of one colour."""
+    return find_finish("foliage").changed(colour=colour)
+
+
+def painted(name: str, colour: str, gloss: float | None = None) -> Finish:
+    """A finish of the finishes' catalogue in another colour."""
+    return find_finish(name).changed(colour=colour, gloss=gloss, age=0.0)
+
+
+def _load() -> dict[str, Kind]:
+    data = tomllib.loads((resources.files("irodori.entourage") / "catalogue.toml").read_text("utf-8"))
+    known = {f.name for f in fields(Kind)}
+    kinds = {}
+    for name, entry in data.items():
+        if unknown := set(entry) - known:
+            raise EntourageError(f"Catalogue entry '{name}' has no field {', '.join(sorted(unknown))}")
+        entry = {
+            k: tuple(map(tuple, v)) if k == "crown" else tuple(v) if isinstance(v, list) else v
+            for k, v in entry.items()
+        }
+        kinds[name] = Kind(name=name, **entry)
+    return kinds
+
+
+ENTOURAGE: dict[str, Kind] = _load()
+"""Every kind by name."""
+
+
+def find_kind(name: str) -> Kind:
+    """The kind called `name`. Raises EntourageError with the nearest names."""
+    wanted = name.strip().casefold()
+    if wanted in ENTOURAGE:
+        return ENTOURAGE[wanted]
+    raise EntourageError(unknown_name("kind", name, ENTOURAGE))

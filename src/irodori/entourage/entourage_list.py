@@ -1,0 +1,156 @@
+"""The entourage list: what is added where. A planting list is one of plants only."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from pathlib import Path
+
+from irodori.core.errors import EntourageError, FinishError, unknown_name
+from irodori.core.table_text import TableForm, read_entries
+from irodori.entourage.catalogue import SEASONS, Kind, find_kind
+from irodori.finishes.schedule import Selector, parse_selector
+
+COLUMNS = ("mark", "what", "where", "height", "spacing", "number", "facing", "season", "manner", "over", "note")
+MANNERS = ("solid", "translucent", "drawn")
+
+_LIST = TableForm("entourage list", "addition", COLUMNS, ("what", "where"), EntourageError)
+
+
+@dataclass(frozen=True)
+class Where:
+    """A place: `way` is "pixel", "line", "area" (points in the picture, px), "at" (points in the world, m), "horizon" or
+    "surfaces" (a selector)."""
+
+    way: str
+    points: tuple[tuple[float, ...], ...] = ()
+    selector: Selector | None = None
+
+    def __str__(self) -> str:
+        if self.selector is not None:
+            return str(self.selector)
+        return " ".join([self.way, *(",".join(f"{v:g}" for v in p) for p in self.points)])
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the list; None where it leaves a value open. `over`: may cover architecture."""
+
+    mark: str
+    kind: Kind
+    where: Where
+    height: float | None = None
+    spacing: float | None = None
+    number: int | None = None
+    facing: float | None = None
+    season: str = ""
+    manner: str = "solid"
+    over: bool = False
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class EntourageList:
+    """The entries in their order, and the text they were read from (for the recipe)."""
+
+    entries: tuple[Entry, ...]
+    text: str
+
+
+def read_entourage(source: str | Path | EntourageList | None) -> EntourageList:
+    """Read an entourage list.
+
+    Parameters
+    ----------
+    source
+        A path to CSV (columns as in `COLUMNS`; only what and where are needed) or TOML (`[[addition]]` tables with the
+        same entries), the text itself, or None for an empty list.
+
+    Raises
+    ------
+    EntourageError
+        When the file is missing, a column, kind or place is unknown, or a value cannot be understood.
+    """
+    if source is None:
+        return EntourageList((), "")
+    if isinstance(source, EntourageList):
+        return source
+    text, name, entries = read_entries(source, _LIST)
+    return EntourageList(tuple(_entry(cells, number, name) for number, cells in entries), text)
+
+
+def parse_where(text: str) -> Where:
+    """Read a place.
+
+    "pixel 412,640", "line 100,600 900,640", "area 80,700 400,690 420,780" in the picture; "at 12.5,-3" in metres east
+    and north (a height may follow); "horizon"; or a selector as in the finish schedule. Raises EntourageError.
+
+    >>> parse_where("at 12.5,-3").points
+    ((12.5, -3.0),)
+    """
+    word, _, rest = text.strip().partition(" ")
+    word = word.casefold().rstrip(":")
+    if word == "horizon":
+        return Where("horizon")
+    if word in ("pixel", "line", "area", "at"):
+        needed, sizes = {"pixel": 1, "line": 2, "area": 3, "at": 1}[word], (2, 3) if word == "at" else (2,)
+        points = [re.split(r"\s*,\s*", p) for p in re.sub(r"\s*,\s*", ",", rest).split()]
+        try:
+            numbers = tuple(tuple(float(v) for v in p) for p in points)
+        except ValueError:
+            numbers = ()
+        if len(numbers) < needed or any(len(p) not in sizes for p in numbers):
+            example = {
+                "pixel": "pixel 412,640",
+                "line": "line 100,600 900,640",
+                "area": "area 80,700 400,690 420,780",
+                "at": "at 12.5,-3",
+            }
+            raise EntourageError(f"where '{text}' is not understood; write points like '{example[word]}'")
+        return Where(word, numbers)
+    try:
+        return Where("surfaces", selector=parse_selector(text))
+    except FinishError as error:
+        raise EntourageError(str(error)) from None
+
+
+def _entry(cells: dict, number: int, name: str) -> Entry:
+    try:
+        kind = find_kind(cells.get("what", ""))
+        where = parse_where(cells.get("where", ""))
+        if (kind.form == "horizon") != (where.way == "horizon"):
+            raise EntourageError(
+                f"{kind.name} belongs at the horizon; write where = horizon" if kind.form == "horizon"
+                else f"{kind.name} cannot stand at the horizon; give a pixel, a line, an area or 'at x,y'"
+            )  # fmt: skip
+        season, manner = cells.get("season", "").casefold(), cells.get("manner", "").casefold() or "solid"
+        if season and season not in SEASONS:
+            raise EntourageError(unknown_name("season", season, SEASONS))
+        if manner not in MANNERS:
+            raise EntourageError(unknown_name("manner", manner, MANNERS))
+        over = cells.get("over", "").casefold()
+        if over not in ("", "yes", "no", "true", "false"):
+            raise EntourageError(f"over '{over}' is not understood; write yes or no")
+        count = _number("number", cells.get("number", ""), 1, 1e6)
+        return Entry(
+            cells.get("mark", ""), kind, where, _number("height", cells.get("height", ""), 0.02, 500),
+            _number("spacing", cells.get("spacing", ""), 0.03, 500), None if count is None else int(count),
+            _number("facing", cells.get("facing", ""), -360, 360), season, manner, over in ("yes", "true"),
+            cells.get("note", ""),
+        )  # fmt: skip
+    except EntourageError as error:
+        raise EntourageError(f"Entourage list '{name}', line {number}: {error}") from None
+
+
+def _number(name: str, text: str, least: float, most: float) -> float | None:
+    text = text.casefold().removesuffix("m").removesuffix("°").strip()
+    if not text:
+        return None
+    try:
+        value = float(text)
+    except ValueError:
+        value = float("nan")
+    if not least <= value <= most:
+        unit = {"facing": "degrees from north, clockwise", "number": "a whole number"}.get(name, "metres")
+        raise EntourageError(f"{name} '{text}' is not understood; write {unit} from {least:g} to {most:g}")
+    return value

@@ -1,0 +1,303 @@
+"""Adding the entourage: what stands where, what it hides, and what had to be left out."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from irodori.core.fragments import Fragments
+from irodori.core.model import Mesh
+from irodori.core.structure import Structure
+from irodori.engine.rays import RayScene
+from irodori.entourage import Entry, Part, build
+from irodori.entourage.build import SHARES
+from irodori.entourage.entourage_list import EntourageList
+from irodori.entourage.horizon import build_horizon
+from irodori.entourage.people import SEAT
+from irodori.finishes import Finish
+from irodori.scene.cover import Added, Cover, cover_structure
+from irodori.scene.placing import Spot, spots_of
+
+PROTECTED = (
+    "wall", "column", "slab", "stair", "roof", "soffit", "ceiling", "glazing", "frame", "door", "railing", "sign", "lamp",
+    "furniture", "fabric",
+)  # fmt: skip
+"""Roles of the architecture, which additions do not cover unless asked."""
+
+TOLERATED = 0.12
+"""Share of an addition before the architecture up to which it is trimmed there; beyond, it is left out."""
+
+SINGLE = ("tree", "shrub", "people", "vehicles", "loose furniture", "climber")
+"""Families whose members are surfaces of their own; the rest are one surface an entry and colour."""
+
+SHARPEST_LEAF = 1.4
+"""px of a leaf from which all leaves are grown; smaller ones are grown fewer and larger."""
+
+VARIANTS = 5
+OPACITY = {"solid": 1.0, "translucent": 0.45, "drawn": 0.9}
+
+
+@dataclass(frozen=True, eq=False)
+class Additions:
+    """What the entourage brings to a scene.
+
+    Attributes
+    ----------
+    mesh
+        Triangles that light meets; figures that are only hinted at cast no shadow and are not among them.
+    surfaces
+        Finish and role of each new surface, in the order of their ids.
+    fragments, covered
+        The structure's fragments with the additions before them; share of each pixel they hide, (H, W) float32.
+    listed
+        One entry an addition: mark, what, at (x, y, z m), height (m), facing, box (px) and state.
+    """
+
+    mesh: Mesh
+    surfaces: tuple[tuple[Finish, str], ...]
+    fragments: Fragments
+    covered: np.ndarray
+    listed: tuple[dict, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class _One:
+    """One addition: its entry, spot and height; parts in the world frame with corner normals."""
+
+    entry: Entry
+    spot: Spot
+    height: float
+    parts: list[tuple[Part, np.ndarray, np.ndarray]]
+
+
+def add_entourage(
+    structure: Structure, mesh: Mesh, entourage: EntourageList, sun: np.ndarray, *, season: str, seed: int, first: int
+) -> Additions | None:
+    """Add a list's entries to a structure; None when there is nothing to add.
+
+    Parameters
+    ----------
+    mesh
+        The structure's triangles, on which things at a place in the world are set down.
+    sun
+        (3,) unit, towards the sun: far hills never hide it.
+    season
+        For entries that name none.
+    first
+        Id of the first new surface.
+
+    Raises
+    ------
+    EntourageError
+        When a place is not in the picture, or an entry brings too many.
+    """
+    ones = []
+    for entry in entourage.entries:
+        ones += (
+            _horizon(entry, structure, seed)
+            if entry.where.way == "horizon"
+            else _stand(entry, structure, mesh, season, seed)
+        )
+    if not ones:
+        return None
+    protected = _protected(structure)
+    kept = list(range(len(ones)))
+    added, surfaces = _gather(ones, first)
+    cover = cover_structure(structure.fragments, structure.camera, added, protected)
+    crowding = cover.withheld > TOLERATED * np.maximum(cover.withheld + cover.shown, 1e-9)
+    if crowding.any():
+        # What stood behind the ones left out comes to light.
+        kept = np.flatnonzero(~crowding).tolist()
+        if kept:
+            added, surfaces = _gather([ones[i] for i in kept], first)
+            cover = cover_structure(structure.fragments, structure.camera, added, protected)
+    listed = tuple(_listing(ones, kept, crowding, cover, structure))
+    if not kept:
+        return Additions(
+            Mesh(np.zeros((0, 3, 3), np.float32), np.zeros(0, np.int32)), (), structure.fragments,
+            np.zeros(structure.regions.shape, np.float32), listed,
+        )  # fmt: skip
+    casts = (added.opacity[added.owner] == 1) & ~_before_sun(added, structure, sun)
+    solid = Mesh(added.triangles[casts], added.surface[casts])
+    return Additions(solid, tuple(surfaces), cover.fragments, cover.covered, listed)
+
+
+def _protected(structure: Structure) -> np.ndarray:
+    table = structure.surfaces
+    out = np.zeros(int(structure.fragments.region.max(initial=0)) + 1, bool)
+    ids = table.loc[table["role"].isin(PROTECTED), "id"].to_numpy()
+    out[ids[ids < len(out)]] = True
+    return out
+
+
+def _horizon(entry: Entry, structure: Structure, seed: int) -> list[_One]:
+    level = np.isin(structure.surfaces["role"], ("ground", "water", "lawn", "paving")) & (
+        structure.surfaces["nz"] > 0.9
+    )
+    offsets = structure.surfaces.loc[level, "offset"].to_numpy(float)
+    camera = structure.camera
+    ground = (
+        float(np.median(offsets[np.isfinite(offsets)]))
+        if np.isfinite(offsets).any()
+        else float(camera.position[2]) - 2.0
+    )
+    ground = min(ground, float(camera.position[2]) - 0.5)
+    height = entry.height or entry.kind.height
+    parts = [
+        (part, part.triangles.astype(np.float32), part.corner_normals)
+        for part in build_horizon(entry.kind, camera, ground, height, seed)
+    ]
+    return [_One(entry, Spot((0.0, 0.0, ground), 0.0, 0.0), height, parts)]
+
+
+def _stand(entry: Entry, structure: Structure, mesh: Mesh, season: str, seed: int) -> list[_One]:
+    rays = RayScene(mesh.triangles) if entry.where.way == "at" else None
+    table = structure.surfaces.set_index("id")["role"]
+    out = []
+    for spot in spots_of(entry, structure, rays, seed):
+        kind = entry.kind
+        natural = (
+            0.88 + 0.24 * spot.chance if kind.is_plant else 0.96 + 0.08 * spot.chance if kind.form == "person" else 1.0
+        )
+        height = entry.height or kind.height * natural
+        scale = height / kind.height
+        foot = np.array(spot.foot)
+        if kind.pose == "sitting" and table.get(spot.surface) == "furniture":
+            foot[2] -= SEAT
+        share = _share(entry, structure, foot, height, scale)
+        variant = int(spot.chance * 1000) % VARIANTS + VARIANTS * (seed % 997)
+        specimen = build(kind.name, entry.season or season, share, variant)
+        turn = math.radians(spot.facing)
+        spin = np.array([[math.cos(turn), -math.sin(turn), 0], [math.sin(turn), math.cos(turn), 0], [0, 0, 1]])
+        parts = [
+            (
+                part,
+                (part.triangles @ spin * scale + foot).astype(np.float32),
+                (part.corner_normals @ spin).astype(np.float32),
+            )
+            for part in specimen
+        ]
+        out.append(_One(entry, spot, height, parts))
+    return out
+
+
+def _share(entry: Entry, structure: Structure, foot: np.ndarray, height: float, scale: float) -> float:
+    """Which of `SHARES` of its leaves an addition needs at its size in the picture."""
+    kind = entry.kind
+    camera = structure.camera
+    _, depth = camera.project((foot + [0, 0, height / 2])[None])
+    if depth[0] < 0.2 and camera.projection == "perspective":
+        return SHARES[-2]
+    a_metre = 1.0 / float(camera.footprint(np.float64(depth[0])))
+    if kind.blades:
+        wanted = (height * a_metre / 45) ** 1.2
+    else:
+        wanted = (max(kind.leaf, 0.02) * scale * a_metre / SHARPEST_LEAF) ** 1.6
+    return next((s for s in SHARES[::-1] if s >= wanted), 1.0)
+
+
+def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Finish, str]]]:
+    triangles, normals, surface, owner = [], [], [], []
+    surfaces: list[tuple[Finish, str]] = []
+    shared: dict[tuple, int] = {}
+    for number, one in enumerate(ones):
+        for index, (part, soup, corners) in enumerate(one.parts):
+            alone = one.entry.kind.family in SINGLE
+            key = (id(one.entry), number if alone else 0, index if alone else part.finish.colour)
+            if key not in shared:
+                shared[key] = first + len(surfaces)
+                surfaces.append((part.finish, part.role))
+            triangles.append(soup)
+            normals.append(corners)
+            surface.append(np.full(len(soup), shared[key], np.int32))
+            owner.append(np.full(len(soup), number, np.int32))
+    manner = [one.entry.manner for one in ones]
+    climbs = [one.entry.kind.form == "climber" for one in ones]
+    added = Added(
+        np.concatenate(triangles), np.concatenate(normals), np.concatenate(surface), np.concatenate(owner),
+        np.array([OPACITY[m] for m in manner], np.float32),
+        np.array([one.entry.over or c for one, c in zip(ones, climbs)]),
+        np.array([one.spot.surface or -1 for one in ones], np.int32), np.array([m == "drawn" for m in manner]),
+        np.array([one.entry.where.way == "horizon" for one in ones]),
+    )  # fmt: skip
+    return added, surfaces
+
+
+def _before_sun(added: Added, structure: Structure, sun: np.ndarray) -> np.ndarray:
+    """Far triangles (T,) that would hide a low sun: it is the light's, not the hills', to say when it sets."""
+    far = added.far[added.owner]
+    if sun[2] <= -0.02 or sun[2] > 0.15 or not far.any():
+        return np.zeros(len(far), bool)
+    away = added.triangles.mean(axis=1)[:, :2] - structure.camera.position[:2]
+    flat = sun[:2] / max(np.hypot(*sun[:2]), 1e-9)
+    return far & (away @ flat > 0.93 * np.linalg.norm(away, axis=1))
+
+
+def _listing(ones: list[_One], kept: list[int], crowding: np.ndarray, cover: Cover, structure: Structure):
+    row_of = {index: row for row, index in enumerate(kept)}
+    for index, one in enumerate(ones):
+        item = {
+            "mark": one.entry.mark,
+            "what": one.entry.kind.name,
+            "height": round(one.height, 2),
+            "manner": one.entry.manner,
+        }
+        if one.entry.where.way == "horizon":
+            yield {**item, "where": "horizon", "state": "placed"}
+            continue
+        item |= {
+            "where": "at " + ",".join(f"{v:.2f}" for v in one.spot.foot),
+            "facing": round(one.spot.facing, 1),
+            "over": one.entry.over,
+        }
+        box = _box(one, structure)
+        if box is not None:
+            item["box"] = box
+        if crowding[index]:
+            state = "left out: it would cover architecture; write over = yes to allow it"
+        else:
+            row = row_of[index]
+            shown, withheld = cover.shown[row], cover.withheld[row]
+            state = "placed"
+            if shown + withheld < 0.5:
+                state = "placed, not in sight"
+            elif withheld > 0.005 * (shown + withheld):
+                state = f"placed, trimmed by {100 * withheld / (shown + withheld):.0f} % before architecture"
+        yield {**item, "state": state}
+
+
+def _box(one: _One, structure: Structure) -> list[int] | None:
+    """Where an addition lies in the picture: left, top, right, bottom, px; None when it lies outside."""
+    corners = np.concatenate([soup.reshape(-1, 3) for _, soup, _ in one.parts])
+    spots, depth = structure.camera.project(corners)
+    if structure.camera.projection == "perspective":
+        spots = spots[depth > 0.05]
+    width, height = structure.size
+    if not len(spots):
+        return None
+    low, high = spots.min(axis=0), spots.max(axis=0)
+    if high[0] < 0 or high[1] < 0 or low[0] >= width or low[1] >= height:
+        return None
+    return [
+        int(max(low[0], 0)), int(max(low[1], 0)), int(min(math.ceil(high[0]), width)), int(min(math.ceil(high[1]), height)),
+    ]  # fmt: skip
+
+
+def placed_list(listed: tuple[dict, ...]) -> str:
+    """The additions as an entourage list (CSV) with the place of each in the world, to move or remove them."""
+    import csv
+    import io
+
+    out = io.StringIO()
+    writer = csv.writer(out, lineterminator="\n")
+    writer.writerow(["mark", "what", "where", "height", "facing", "manner", "over", "note"])
+    for item in listed:
+        left_out = item["state"].startswith("left out")
+        writer.writerow([
+            ("#" if left_out else "") + item["mark"], item["what"], item["where"], f"{item['height']:g}",
+            "" if "facing" not in item else f"{item['facing']:g}", "" if item["manner"] == "solid" else item["manner"],
+            "yes" if item.get("over") else "", item["state"] if left_out else "",
+        ])  # fmt: skip
+    return out.getvalue()

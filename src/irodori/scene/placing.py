@@ -1,0 +1,198 @@
+"""From the entourage list's places to spots on the ground."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from irodori.core.errors import EntourageError
+from irodori.core.sampling import unit_float
+from irodori.core.structure import Structure
+from irodori.engine.rays import RayScene
+from irodori.entourage import Entry
+from irodori.scene.assign import all_surfaces, matching_surfaces, names_of
+
+MOST = 30_000
+"""Additions that one entry may bring."""
+
+LEVEL = 0.5
+"""Least upward part of a normal on which things stand."""
+
+STEEPEST = 0.4
+"""Greatest upward part of a normal on which climbers grow."""
+
+
+@dataclass(frozen=True)
+class Spot:
+    """One addition: foot (x, y, z) m, `facing` degrees clockwise from north, `chance` 0 … 1 of its own, and the
+    surface it stands on (0: unknown)."""
+
+    foot: tuple[float, float, float]
+    facing: float
+    chance: float
+    surface: int = 0
+
+
+def chance_at(x: np.ndarray, y: np.ndarray, key: int) -> np.ndarray:
+    """A random number 0 … 1 for each place, the same in every view; x, y (N,) are whole numbers."""
+    mixed = np.uint32(np.asarray(x, np.int64) * 73856093 & 0xFFFFFFFF) ^ np.uint32(
+        np.asarray(y, np.int64) * 19349663 & 0xFFFFFFFF
+    )
+    return np.array([unit_float(np.uint32(int(m) ^ (key * 2654435761 & 0xFFFFFFFF))) for m in np.atleast_1d(mixed)])
+
+
+def spots_of(entry: Entry, structure: Structure, rays: RayScene, seed: int) -> list[Spot]:
+    """Where the additions of an entry stand. Raises EntourageError when a place is not in the picture or in the sky."""
+    where = entry.where
+    climbs = entry.kind.form == "climber"
+    if where.way == "at":
+        feet = np.array([_drop(p, rays) for p in where.points])
+        surfaces = np.zeros(len(feet), int)
+    elif where.way == "pixel":
+        picked = [_picked(structure, p, entry) for p in where.points]
+        feet, surfaces = np.array([p for p, _ in picked]), np.array([s for _, s in picked])
+        if climbs:
+            return [_against(structure, p, s, entry, seed) for p, s in zip(feet, surfaces)]
+    elif where.way == "line":
+        return _along(entry, structure, seed)
+    else:
+        mask = _mask_of(entry, structure)
+        return _up_walls(entry, structure, mask, seed) if climbs else _scattered(entry, structure, mask, seed)
+    chance = chance_at(np.round(feet[:, 0] * 100), np.round(feet[:, 1] * 100), seed)
+    return [_spot(entry, f, c, s) for f, c, s in zip(feet, chance, surfaces)][: entry.number]
+
+
+def _spot(entry: Entry, foot, chance: float, surface: int, facing: float | None = None) -> Spot:
+    if entry.facing is not None:
+        facing = entry.facing
+    elif facing is None:
+        facing = 360.0 * ((chance * 7.31) % 1)
+    return Spot(tuple(float(v) for v in foot), float(facing), float(chance), int(surface))
+
+
+def _drop(point: tuple[float, ...], rays: RayScene) -> np.ndarray:
+    """A point "at": with its own height, or on what lies highest there."""
+    if len(point) == 3:
+        return np.array(point)
+    above = np.array([[point[0], point[1], 500.0]], np.float32)
+    distance, hit = rays.closest(above, np.array([[0, 0, -1]], np.float32))
+    return np.array([point[0], point[1], 500.0 - distance[0] if hit[0] >= 0 else 0.0])
+
+
+def _picked(structure: Structure, point, entry: Entry) -> tuple[np.ndarray, int]:
+    x, y = point
+    width, height = structure.size
+    if not (0 <= x < width and 0 <= y < height):
+        raise EntourageError(
+            f"{entry.kind.name}: pixel {x:g},{y:g} lies outside the picture of {width} × {height} pixels"
+        )
+    surface = structure.regions[int(y), int(x)]
+    if surface == 0:
+        raise EntourageError(f"{entry.kind.name}: pixel {x:g},{y:g} shows the sky; pick a pixel where it stands")
+    column, row = np.array([int(x) + 0.5]), np.array([int(y) + 0.5])
+    origin, way = structure.camera.rays(column, row)
+    return (origin + way * structure.depth[int(y), int(x)])[0].astype(float), int(surface)
+
+
+def _along(entry: Entry, structure: Structure, seed: int) -> list[Spot]:
+    corners = np.array([_picked(structure, p, entry)[0] for p in entry.where.points])
+    surface = _picked(structure, entry.where.points[0], entry)[1]
+    spots = []
+    step = entry.spacing or entry.kind.spacing or max(entry.kind.spread, 0.8)
+    for a, b in zip(corners[:-1], corners[1:]):
+        length = float(np.hypot(*(b - a)[:2]))
+        count = max(round(length / step), 1)
+        facing = math.degrees(math.atan2(b[0] - a[0], b[1] - a[1])) % 360
+        for k in range(count):
+            foot = a + (b - a) * (k + 0.5) / count
+            chance = chance_at(np.round(foot[:1] * 100), np.round(foot[1:2] * 100), seed)[0]
+            along = facing if entry.kind.family in ("hedge", "vehicles", "loose furniture") else None
+            spots.append(_spot(entry, foot, chance, surface, along))
+    return spots[: entry.number]
+
+
+def _mask_of(entry: Entry, structure: Structure) -> np.ndarray:
+    """Pixels of an area or of the surfaces that a selector means, (H, W) bool."""
+    import cv2
+
+    if entry.where.way == "area":
+        mask = np.zeros(structure.regions.shape, np.uint8)
+        cv2.fillPoly(mask, [np.round(np.array(entry.where.points)).astype(np.int32)], 1)
+        return (mask > 0) & (structure.regions > 0)
+    table = all_surfaces(structure)
+    ids = matching_surfaces(structure, table, names_of(table), entry.where.selector)
+    return np.isin(structure.regions, ids) & (structure.regions > 0)
+
+
+def _points_of(structure: Structure, mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """World points (N, 3) m and surfaces (N,) of some pixels."""
+    y, x = np.nonzero(mask & np.isfinite(structure.depth))
+    stride = max(1, len(x) // 250_000)
+    y, x = y[::stride], x[::stride]
+    origins, ways = structure.camera.rays(x + 0.5, y + 0.5)
+    return (origins + ways * structure.depth[y, x][:, None]).astype(float), structure.regions[y, x]
+
+
+def _scattered(entry: Entry, structure: Structure, mask: np.ndarray, seed: int) -> list[Spot]:
+    """A jittered grid in the world over level ground, so that every view of a model has the same plants."""
+    from scipy.spatial import cKDTree
+
+    points, surfaces = _points_of(structure, mask & (structure.normal[..., 2] > LEVEL))
+    if not len(points):
+        return []
+    step = entry.spacing or entry.kind.spacing or max(entry.kind.spread * 0.9, 0.5)
+    low, high = points[:, :2].min(axis=0), points[:, :2].max(axis=0)
+    first, last = np.floor(low / step).astype(int), np.ceil(high / step).astype(int)
+    if np.prod((last - first + 1).astype(float)) > 40 * MOST:
+        raise EntourageError(f"{entry.kind.name}: the area is too large for a spacing of {step:g} m; widen it")
+    gx, gy = (g.ravel() for g in np.meshgrid(np.arange(first[0], last[0] + 1), np.arange(first[1], last[1] + 1)))
+    x = (gx + 0.5 + 0.8 * (chance_at(gx, gy, seed + 1) - 0.5)) * step
+    y = (gy + 0.5 + 0.8 * (chance_at(gx, gy, seed + 2) - 0.5)) * step
+    # Only where the picture shows the ground; far away pixels lie further apart.
+    away, near = cKDTree(points[:, :2]).query(np.column_stack([x, y]))
+    camera = structure.camera
+    depth = (points[near] - camera.position) @ camera.rotation[2]
+    reach = np.maximum(0.35 * step, np.minimum(6 * camera.footprint(np.maximum(depth, 0.1)), 2 * step))
+    shown = np.flatnonzero(away < reach)
+    if len(shown) > MOST and entry.number is None:
+        raise EntourageError(f"{entry.kind.name}: {len(shown)} would stand there, more than {MOST}; widen the spacing")
+    chance = chance_at(gx[shown], gy[shown], seed)
+    if entry.number is not None:
+        best = np.sort(np.argsort(chance, kind="stable")[: entry.number])
+        shown, chance = shown[best], chance[best]
+    feet = np.column_stack([x[shown], y[shown], points[near[shown], 2]])
+    return [_spot(entry, f, c, s) for f, c, s in zip(feet, chance, surfaces[near[shown]])]
+
+
+def _up_walls(entry: Entry, structure: Structure, mask: np.ndarray, seed: int) -> list[Spot]:
+    """Climbers along the foot of each wall in the mask."""
+    spots = []
+    steep = mask & (np.abs(structure.normal[..., 2]) < STEEPEST)
+    for surface in np.unique(structure.regions[steep]):
+        own = steep & (structure.regions == surface)
+        points, _ = _points_of(structure, own)
+        if not len(points):
+            continue
+        normal = np.median(structure.normal[own], axis=0)
+        along = np.array([-normal[1], normal[0]]) / max(np.hypot(normal[0], normal[1]), 1e-6)
+        place = points[:, :2] @ along
+        step = entry.spacing or entry.kind.spacing
+        facing = math.degrees(math.atan2(normal[0], normal[1])) % 360
+        for k in range(math.floor(place.min() / step), math.ceil(place.max() / step)):
+            here = np.flatnonzero((place >= k * step) & (place < (k + 1) * step))
+            if len(here) < 4:
+                continue
+            foot = points[here[points[here, 2].argmin()]]
+            spots.append(_spot(entry, foot, chance_at([k], [surface], seed)[0], surface, facing))
+    return spots[: entry.number]
+
+
+def _against(structure: Structure, foot: np.ndarray, surface: int, entry: Entry, seed: int) -> Spot:
+    """A climber at a picked pixel of a wall."""
+    normal = np.median(structure.normal[structure.regions == surface], axis=0)
+    if abs(normal[2]) > STEEPEST:
+        raise EntourageError(f"{entry.kind.name} climbs walls; pick a pixel at a wall's foot")
+    facing = math.degrees(math.atan2(normal[0], normal[1])) % 360
+    return _spot(entry, foot, chance_at(np.round(foot[:1] * 100), np.round(foot[1:2] * 100), seed)[0], surface, facing)
