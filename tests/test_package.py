@@ -18,14 +18,26 @@ MAY_IMPORT = {
     "formats": {"core"},
     "finishes": {"core"},
     "light": {"core"},
+    "entourage": {"core", "finishes"},
     "engine": {"core", "finishes"},
     "capture": {"core", "formats", "engine.rays"},
     "structure": {"core", "formats"},
-    "scene": {"core", "finishes", "light", "engine.rays", "structure"},
+    "scene": {"core", "finishes", "light", "entourage", "engine.rays", "structure"},
     "picture": {"core", "formats", "engine"},
     "proof": {"core", "formats", "structure"},
     "demo": {"core", "formats", "capture"},
-    "study": {"core", "formats", "capture", "structure", "scene", "picture", "finishes", "light", "engine"},
+    "study": {
+        "core",
+        "formats",
+        "capture",
+        "structure",
+        "scene",
+        "picture",
+        "finishes",
+        "light",
+        "entourage",
+        "engine",
+    },
 }
 """Which rooms each may import. `core.structure` reaches up lazily in `save`, `load` and `preview`, which only delegate."""
 

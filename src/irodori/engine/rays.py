@@ -57,21 +57,21 @@ class RayScene:
         return self._scene.run(origins, directions, np.maximum(reach, 0.0), query="OCCLUDED") != -1
 
 
-_kept: list[tuple[np.ndarray, np.ndarray, RayScene, RayScene]] = []
+_kept: list[tuple[np.ndarray, np.ndarray, RayScene, RayScene | None]] = []
 
 
-def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayScene]:
-    """Ray scenes of all triangles and of those in `solid` (T,) alone, without glass.
+def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayScene | None]:
+    """Ray scenes of the triangles in `solid` (T,), and of the rest (glass); None where there is no rest.
 
     The last ones are kept: every light of a view uses the same.
     """
-    for known, mask, whole, without in _kept:
+    for known, mask, without, rest in _kept:
         if (known is triangles or np.array_equal(known, triangles)) and np.array_equal(mask, solid):
-            return whole, without
-    whole = RayScene(triangles)
-    without = whole if solid.all() else RayScene(triangles[solid])
-    _kept[:] = [(triangles, solid, whole, without)]
-    return whole, without
+            return without, rest
+    without = RayScene(triangles if solid.all() else triangles[solid])
+    rest = None if solid.all() else RayScene(triangles[~solid])
+    _kept[:] = [(triangles, solid, without, rest)]
+    return without, rest
 
 
 def workers() -> int:

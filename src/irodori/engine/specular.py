@@ -24,13 +24,14 @@ WAVE_LEAN = np.float32(0.11)
 
 @dataclass(frozen=True, eq=False)
 class Surroundings:
-    """All that a secondary ray may meet. `whole` has the glass, `open` has none; `open_triangle` (T + 1,) leads from a
-    triangle of the first, −1 included, to that of the second. `sky` has its clouds in it."""
+    """All that a secondary ray may meet. `open` has everything but the glass, which is in `panes` if there is any, with
+    `pane_normal` (G, 3) and `pane_surface` (G,) of its triangles. `sky` has its clouds in it."""
 
-    whole: RayScene
     open: RayScene
-    open_triangle: np.ndarray
     open_tables: Tables
+    panes: RayScene | None
+    pane_normal: np.ndarray
+    pane_surface: np.ndarray
     cache: LightCache
     sky: np.ndarray
     sun: np.ndarray
@@ -330,20 +331,19 @@ def _reflect(
     around, tables, index, start, directions, weight, travelled, angle, spread, keys, sample, share, limit, total
 ) -> None:
     start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
-    distance, pane = around.whole.closest(start, directions)
-    tri = pane
-    panes = np.zeros(0, np.int64)
-    if around.whole is not around.open:
+    distance, tri = around.open.closest(start, directions)
+    met = np.zeros(0, np.int64)
+    if around.panes is not None:
+        before, pane = around.panes.closest(start, directions)
+        pane[before >= distance] = -1
         mirrored = np.empty(len(index), np.float32)
-        _glass_share(directions, pane, tables.tri_normal, tables.tri_surface, tables.kind, mirrored)
-        panes = np.flatnonzero(mirrored > 0)
-        tri = around.open_triangle[pane]
-        distance[panes], tri[panes] = around.open.closest(start[panes], directions[panes])
+        _glass_share(directions, pane, around.pane_normal, around.pane_surface, tables.kind, mirrored)
+        met = np.flatnonzero(mirrored > 0)
     radiance = shade_hits(
         around, around.open_tables, start, directions, distance, tri, travelled, angle, spread, keys, sample
     )
-    if len(panes):
-        _bend_in_panes(panes, directions, pane, tables.tri_normal, around.sky, mirrored, radiance)
+    if len(met):
+        _bend_in_panes(met, directions, pane, around.pane_normal, around.sky, mirrored, radiance)
     _add(index, weight, radiance, share, limit, total)
 
 

@@ -151,10 +151,9 @@ class _Setup:
         self.tables = with_mean_albedo(build_tables(scene))
         surface = scene.mesh.surface
         solid = self.tables.kind[surface] != GLASS
-        self.whole, self.open = scene_rays(scene.mesh.triangles, solid)
+        self.open, self.panes = scene_rays(scene.mesh.triangles, solid)
         self.open_tables = self.tables if solid.all() else _without(self.tables, solid)
-        # The last entry answers for −1: a ray that met nothing meets nothing without glass either.
-        self.open_triangle = np.append(np.where(solid, np.cumsum(solid) - 1, -1), -1).astype(np.int32)
+        self.pane_normal, self.pane_surface = self.tables.tri_normal[~solid], self.tables.tri_surface[~solid]
         dome = scene.light.dome
         self.sky, self.sun = dome.table, dome.sun_direction
         self.sun_cosine = dome.sun_cosine
@@ -177,11 +176,11 @@ class _Setup:
         if effort.interlaced:
             as_found = self.tables.rows[self.tables.finish, _AS_FOUND] > 0
             self.shaded = shaded_fragments(scene.shown.fragments, self.structure.size, as_found)
-        self.start_rays = self.open.traced + (self.whole.traced if self.whole is not self.open else 0)
+        self.start_rays = 0
+        self.start_rays = self.rays()
 
     def rays(self) -> int:
-        total = self.open.traced + (self.whole.traced if self.whole is not self.open else 0)
-        return total - self.start_rays
+        return self.open.traced + (self.panes.traced if self.panes else 0) - self.start_rays
 
     def light_up(self, progress: Progress | None) -> None:
         """Light the cache and the light points."""
@@ -285,7 +284,7 @@ class _Setup:
     def around(self) -> Surroundings:
         """What secondary rays may meet."""
         return Surroundings(
-            self.whole, self.open, self.open_triangle, self.open_tables, self.cache, self.mirrored_sky, self.sun,
+            self.open, self.open_tables, self.panes, self.pane_normal, self.pane_surface, self.cache, self.mirrored_sky, self.sun,
             self.sun_lux, self.scene.rooms, self.scene.light.room_level,
             self.scene.room_colour, self.scene.light.haze, self.scene.seed, self.open_lux, self.scene.light.wet,
             self.scene.light.snow,

@@ -20,7 +20,7 @@ class Kind:
     """One entry of the catalogue; lengths in m, colours sRGB.
 
     `crown` are pairs (height in the crown, radius), each 0 … 1; `clear` the share of the height without branches;
-    `leader` how far the trunk runs up through the crown; `droop` how far twigs hang (below 0 they rise). A plant
+    `leader` how far the trunk runs up through the crown; `girth` its radius over the height; `droop` how far twigs hang (below 0 they rise). A plant
     without a colour for a season is bare then.
     """
 
@@ -35,6 +35,7 @@ class Kind:
     clear: float = 0.0
     leader: float = 0.5
     droop: float = 0.0
+    girth: float = 0.013
     bark: str = "#6a5f52"
     leaf: float = 0.06
     leaf_shape: str = "broad"
@@ -69,17 +70,22 @@ class Part:
 
     @cached_property
     def corner_normals(self) -> np.ndarray:
-        """Unit normals at the corners, (T, 3, 3) float32: smooth where faces meet at less than `SMOOTH` degrees."""
-        return corner_normals(self.triangles)
+        """Unit normals at the corners, (T, 3, 3) float32: smooth where faces meet at less than `SMOOTH` degrees.
+
+        Leaves and bark stay as they are cut: light falls on planting as on a cloud.
+        """
+        return corner_normals(self.triangles, 0.0 if self.role == "planting" else SMOOTH)
 
 
 SMOOTH = 42.0
 
 
-def corner_normals(triangles: np.ndarray) -> np.ndarray:
-    """Normals (T, 3, 3) float32 at the corners of a triangle soup: the mean of the faces that meet there smoothly."""
+def corner_normals(triangles: np.ndarray, smooth: float) -> np.ndarray:
+    """Normals (T, 3, 3) float32 at the corners of a triangle soup: the mean of the faces within `smooth` degrees."""
     face = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
     unit = face / np.maximum(np.linalg.norm(face, axis=1, keepdims=True), 1e-12)
+    if smooth <= 0:
+        return np.repeat(unit[:, None], 3, axis=1).astype(np.float32)
     _, corner = np.unique(np.round(triangles.reshape(-1, 3), 4), axis=0, return_inverse=True)
     corner = corner.ravel()
     order = np.argsort(corner, kind="stable")
@@ -90,16 +96,22 @@ def corner_normals(triangles: np.ndarray) -> np.ndarray:
     mine = np.repeat(np.arange(len(corner)), repeat)
     step = np.arange(len(mine)) - np.repeat(np.cumsum(repeat) - repeat, repeat)
     other = order[start[corner[mine]] + step] // 3
-    alike = (unit[mine // 3] * unit[other]).sum(axis=1) > np.cos(np.radians(SMOOTH))
+    alike = (unit[mine // 3] * unit[other]).sum(axis=1) > np.cos(np.radians(smooth))
     out = np.zeros((len(corner), 3))
     np.add.at(out, mine[alike], face[other[alike]])
     out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-12)
     return out.reshape(triangles.shape).astype(np.float32)
 
 
+PURITY = 0.8
+"""How pure the catalogue's leaf colours stay: light that comes through leaves makes them purer again."""
+
+
 def foliage(colour: str) -> Finish:
     """Leaves of one colour."""
-    return find_finish("foliage").changed(colour=colour)
+    value = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)], float)
+    muted = value.mean() + (value - value.mean()) * PURITY
+    return find_finish("foliage").changed(colour="#" + "".join(f"{round(v):02x}" for v in muted))
 
 
 def painted(name: str, colour: str, gloss: float | None = None) -> Finish:

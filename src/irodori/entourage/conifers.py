@@ -15,7 +15,7 @@ def grow_conifer(kind: Kind, season: str, share: float, seed: int) -> list[Part]
     rng = np.random.default_rng(seed)
     height = kind.height
     wood = [swept([[0, 0, 0], [0, 0, height * 0.5], [0, 0, height]], [height * 0.016, height * 0.01, 0.01], 8)]
-    gap = 0.3 / np.sqrt(max(share, 0.25))
+    gap = 0.26 / np.sqrt(max(share, 0.4))
     sprays, tones = [], []
     z = height * kind.clear
     while z < height * 0.985:
@@ -47,8 +47,8 @@ def grow_conifer(kind: Kind, season: str, share: float, seed: int) -> list[Part]
 
 def _sprays(curve, out, long, size, share, rng) -> np.ndarray:
     """Flat fans of needles to both sides of a branch and hanging from it."""
-    count = max(int(long * 34 * share), 6)
-    size = size / np.sqrt(max(share, 0.15)) * 0.8
+    count = max(int(long * 52 * np.sqrt(share)), 8)
+    size = size * (0.75 / max(share, 0.1) ** 0.2)
     f = rng.uniform(0.08, 1.0, count)
     place = np.column_stack([np.interp(f, np.linspace(0, 1, 6), curve[:, k]) for k in range(3)])
     side = np.array([-out[1], out[0], 0])
@@ -64,6 +64,6 @@ def _sprays(curve, out, long, size, share, rng) -> np.ndarray:
     fans = []
     for spread in (-0.5, 0.0, 0.5):
         tip = place + unit(way + flat * spread) * length * (1 - 0.25 * abs(spread))
-        root = flat * length * 0.085
+        root = flat * length * (0.1 / max(share, 0.1) ** 0.15)
         fans.append(np.stack([place - root, place + root, tip], axis=1))
     return np.concatenate(fans)

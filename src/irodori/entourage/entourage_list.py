@@ -17,10 +17,16 @@ MANNERS = ("solid", "translucent", "drawn")
 _LIST = TableForm("entourage list", "addition", COLUMNS, ("what", "where"), EntourageError)
 
 
+WAYS = {
+    "pixel": (1, "pixel 412,640"), "line": (2, "line 100,600 900,640"), "area": (3, "area 80,700 400,690 420,780"),
+    "at": (1, "at 12.5,-3"), "along": (2, "along 10,17 24,17"), "within": (3, "within 4,3 9,3 9,8"),
+}  # fmt: skip
+"""Points that each way of placing needs at least, and an example: three in the picture, three in the world (m)."""
+
+
 @dataclass(frozen=True)
 class Where:
-    """A place: `way` is "pixel", "line", "area" (points in the picture, px), "at" (points in the world, m), "horizon" or
-    "surfaces" (a selector)."""
+    """A place: `way` is a key of `WAYS` with its points, "horizon", or "surfaces" with a selector."""
 
     way: str
     points: tuple[tuple[float, ...], ...] = ()
@@ -82,8 +88,9 @@ def read_entourage(source: str | Path | EntourageList | None) -> EntourageList:
 def parse_where(text: str) -> Where:
     """Read a place.
 
-    "pixel 412,640", "line 100,600 900,640", "area 80,700 400,690 420,780" in the picture; "at 12.5,-3" in metres east
-    and north (a height may follow); "horizon"; or a selector as in the finish schedule. Raises EntourageError.
+    "pixel 412,640", "line 100,600 900,640", "area 80,700 400,690 420,780" in the picture; "at 12.5,-3", "along 10,17 24,17",
+    "within 4,3 9,3 9,8" in metres east and north (heights may follow); "horizon"; or a selector as in the finish schedule.
+    Raises EntourageError.
 
     >>> parse_where("at 12.5,-3").points
     ((12.5, -3.0),)
@@ -92,21 +99,16 @@ def parse_where(text: str) -> Where:
     word = word.casefold().rstrip(":")
     if word == "horizon":
         return Where("horizon")
-    if word in ("pixel", "line", "area", "at"):
-        needed, sizes = {"pixel": 1, "line": 2, "area": 3, "at": 1}[word], (2, 3) if word == "at" else (2,)
+    if word in WAYS:
+        needed, example = WAYS[word]
+        sizes = (2,) if word in ("pixel", "line", "area", "within") else (2, 3)
         points = [re.split(r"\s*,\s*", p) for p in re.sub(r"\s*,\s*", ",", rest).split()]
         try:
             numbers = tuple(tuple(float(v) for v in p) for p in points)
         except ValueError:
             numbers = ()
         if len(numbers) < needed or any(len(p) not in sizes for p in numbers):
-            example = {
-                "pixel": "pixel 412,640",
-                "line": "line 100,600 900,640",
-                "area": "area 80,700 400,690 420,780",
-                "at": "at 12.5,-3",
-            }
-            raise EntourageError(f"where '{text}' is not understood; write points like '{example[word]}'")
+            raise EntourageError(f"where '{text}' is not understood; write points like '{example}'")
         return Where(word, numbers)
     try:
         return Where("surfaces", selector=parse_selector(text))

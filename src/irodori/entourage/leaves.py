@@ -31,11 +31,11 @@ def lay_leaves(at: np.ndarray, outward: np.ndarray, size: np.ndarray, shape: str
         return np.concatenate(spikes)
     if shape == "narrow":
         way = unit(np.array([0, 0, -1.0]) + 0.55 * rng.normal(size=at.shape))
-        width = 0.14
+        width = 0.19
     else:
         facing = unit(outward * 0.5 + [0, 0, 0.7] + 0.75 * rng.normal(size=at.shape))
         way = across(facing, rng)
-        width = 0.36
+        width = 0.42
     side = across(way, rng) if shape == "narrow" else np.cross(way, facing)
     fold = np.cross(way, side) * size * 0.12
     tail, tip = at - way * size * 0.5, at + way * size * 0.5

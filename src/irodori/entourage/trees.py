@@ -1,7 +1,7 @@
 """Broadleaved trees and pines: a skeleton that grows towards free space, and leaves on its twigs.
 
 Limbs grow by space colonisation (Runions, Lane and Prusinkiewicz, "Modeling trees with a space colonization algorithm",
-2007) inside the crown's outline; their thickness follows the pipe model (Shinozaki et al., 1964).
+2007) inside the crown's outline; their thickness follows the pipe model (Shinozaki et al., 1964), with the exponent that gives the kind its trunk.
 """
 
 from __future__ import annotations
@@ -17,9 +17,6 @@ from irodori.entourage.leaves import lay_leaves, unit
 
 STEPS = 26
 """Steps of growth from the ground to the top."""
-
-PIPE = 2.3
-"""Exponent with which the cross-sections of branches add up."""
 
 TWIG = 0.0055
 """Radius of the last twigs, m."""
@@ -72,7 +69,7 @@ def grow_skeleton(kind: Kind, rng: np.random.Generator) -> Skeleton:
             break
         parent = np.concatenate([parent, growing[free]])
         nodes = np.concatenate([nodes, fresh[free]])
-    return _thicken(nodes, parent)
+    return _thicken(nodes, parent, kind.girth * kind.height)
 
 
 def _trunk(kind, foot, depth, step, rng):
@@ -87,16 +84,14 @@ def _trunk(kind, foot, depth, step, rng):
     return np.column_stack([sway, z]), np.arange(count + 1) - 1
 
 
-def _thicken(nodes: np.ndarray, parent: np.ndarray) -> Skeleton:
+def _thicken(nodes: np.ndarray, parent: np.ndarray, trunk: float) -> Skeleton:
     count = len(nodes)
-    children = np.bincount(parent[parent >= 0], minlength=count)
-    area = np.where(children == 0, 1.0, 0.0)
-    tips = area.copy()
+    tips = np.where(np.bincount(parent[parent >= 0], minlength=count) == 0, 1.0, 0.0)
     # Children always come after their parents.
     for i in range(count - 1, 0, -1):
-        area[parent[i]] += area[i]
         tips[parent[i]] += tips[i]
-    return Skeleton(nodes, parent, TWIG * area ** (1 / PIPE), tips)
+    power = np.log(max(trunk / TWIG, 1.1)) / np.log(max(tips[0], 2.0))
+    return Skeleton(nodes, parent, TWIG * tips**power, tips)
 
 
 def wood_of(skeleton: Skeleton, thinnest: float, flare: float) -> np.ndarray:
@@ -141,7 +136,7 @@ def grow_tree(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
     count = max(int(kind.leaves * share * (0.8 if season == "spring" else 1.0)), 200)
     chosen = rng.integers(0, len(base), count)
     reach = kind.height / STEPS * 0.62
-    at = base[chosen] + way[chosen] * rng.uniform(-0.3, 1.1, (count, 1)) + rng.normal(0, reach * 0.55, (count, 3))
+    at = base[chosen] + way[chosen] * rng.uniform(-0.3, 1.1, (count, 1)) + rng.normal(0, reach * 0.72, (count, 3))
     if kind.droop > 0:
         at[:, 2] -= kind.droop * kind.height * 0.05 * rng.uniform(0, 1, count) ** 1.5
     if kind.droop > 1:
@@ -167,7 +162,7 @@ def _twigs(kind: Kind, skeleton: Skeleton, rng) -> tuple[np.ndarray, np.ndarray]
 
 def _strands(kind: Kind, base: np.ndarray, count: int, rng) -> np.ndarray:
     """Places along strands that hang from the outer twigs."""
-    strands = max(count // 70, 30)
+    strands = max(count // 60, 60)
     out = np.hypot(base[:, 0], base[:, 1])
     chance = (out + 0.3) / (out + 0.3).sum()
     root = base[rng.choice(len(base), strands, p=chance)]

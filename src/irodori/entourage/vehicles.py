@@ -88,13 +88,14 @@ def build_boat(seed: int) -> list[Part]:
     colour = HULLS[np.random.default_rng(seed).integers(len(HULLS))]
     outer, inner = _hull(4.2, 1.45, 0.62, 0.17), _hull(4.2, 1.45, 0.62, 0.17, 0.025)
     transom = _cap(outer[0])
-    edge = np.stack([outer[:, [0, -1]], inner[:, [0, -1]]], axis=2)
-    gunwale = np.concatenate([loft(edge[:, k] + [0, 0, 0.012], closed=False) for k in (0, 1)])
+    gunwale = np.concatenate(
+        [swept((outer[:, k] + inner[:, k]) / 2 + [0, 0, 0.008], np.full(15, 0.026), 8) for k in (0, -1)]
+    )
     wood = [gunwale, loft(inner, closed=False)]
-    wood += [box((-0.6, y, 0.2), (0.6, y + 0.24, 0.235)) for y in (-1.45, -0.35, 0.7)]
+    wood += [box((-w, y, 0.2), (w, y + 0.24, 0.235)) for y, w in ((-1.45, 0.48), (-0.35, 0.6), (0.7, 0.42))]
     for side in (-1, 1):
-        wood.append(tube((side * 0.35, -1.3, 0.3), (side * 0.42, 1.15, 0.34), 0.02, 8))
-        wood.append(box((side * 0.42 - 0.06, 1.1, 0.335), (side * 0.42 + 0.06, 1.6, 0.35)))
+        wood.append(tube((side * 0.2, -1.5, 0.27), (side * 0.16, 0.85, 0.27), 0.02, 8))
+        wood.append(box((side * 0.16 - 0.06, 0.8, 0.262), (side * 0.16 + 0.06, 1.35, 0.278)))
     return [
         Part(np.concatenate([loft(outer, closed=False), transom]), painted("gloss paint", colour, 0.55), "vehicle"),
         Part(np.concatenate(wood), find_finish("oiled oak"), "vehicle"),

@@ -11,12 +11,13 @@ from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 from irodori.engine.rays import RayScene
-from irodori.entourage import Entry, Part, build
+from irodori.entourage import Entry, Kind, Part, build
 from irodori.entourage.build import SHARES
 from irodori.entourage.entourage_list import EntourageList
 from irodori.entourage.horizon import build_horizon
 from irodori.entourage.people import SEAT
-from irodori.finishes import Finish
+from irodori.finishes import Finish, find_finish
+from irodori.scene.assign import all_surfaces
 from irodori.scene.cover import Added, Cover, cover_structure
 from irodori.scene.placing import Spot, spots_of
 
@@ -26,16 +27,27 @@ PROTECTED = (
 )  # fmt: skip
 """Roles of the architecture, which additions do not cover unless asked."""
 
+BEARING = ("ground", "paving", "lawn", "water", "stair", "floor", "slab", "context", "other")
+"""Roles of what things stand on."""
+
+IN_THE_WORLD = ("at", "along", "within")
+
 TOLERATED = 0.12
 """Share of an addition before the architecture up to which it is trimmed there; beyond, it is left out."""
 
 SINGLE = ("tree", "shrub", "people", "vehicles", "loose furniture", "climber")
 """Families whose members are surfaces of their own; the rest are one surface an entry and colour."""
 
-SHARPEST_LEAF = 1.4
+UNSEEN = SHARES[-2]
+"""Share of the leaves of what stands outside the picture, for its shadow and mirror image."""
+
+SHARPEST_LEAF = 3.2
 """px of a leaf from which all leaves are grown; smaller ones are grown fewer and larger."""
 
 VARIANTS = 5
+LINE = find_finish("painted plaster").changed(colour="#23272b")
+"""What figures are drawn with."""
+
 OPACITY = {"solid": 1.0, "translucent": 0.45, "drawn": 0.9}
 
 
@@ -93,26 +105,22 @@ def add_entourage(
     EntourageError
         When a place is not in the picture, or an entry brings too many.
     """
-    ones = []
+    ones, grounds = [], None
+    if any(entry.where.way in IN_THE_WORLD for entry in entourage.entries):
+        grounds = _grounds(structure, mesh)
     for entry in entourage.entries:
         ones += (
             _horizon(entry, structure, seed)
             if entry.where.way == "horizon"
-            else _stand(entry, structure, mesh, season, seed)
+            else _stand(entry, structure, grounds, season, seed)
         )
     if not ones:
         return None
     protected = _protected(structure)
-    kept = list(range(len(ones)))
-    added, surfaces = _gather(ones, first)
-    cover = cover_structure(structure.fragments, structure.camera, added, protected)
-    crowding = cover.withheld > TOLERATED * np.maximum(cover.withheld + cover.shown, 1e-9)
-    if crowding.any():
-        # What stood behind the ones left out comes to light.
-        kept = np.flatnonzero(~crowding).tolist()
-        if kept:
-            added, surfaces = _gather([ones[i] for i in kept], first)
-            cover = cover_structure(structure.fragments, structure.camera, added, protected)
+    crowding = np.array([_crowds(one, structure, protected) for one in ones])
+    kept = np.flatnonzero(~crowding).tolist()
+    added, surfaces = _gather([ones[i] for i in kept], first) if kept else (None, [])
+    cover = cover_structure(structure.fragments, structure.camera, added, protected) if kept else None
     listed = tuple(_listing(ones, kept, crowding, cover, structure))
     if not kept:
         return Additions(
@@ -130,6 +138,23 @@ def _protected(structure: Structure) -> np.ndarray:
     ids = table.loc[table["role"].isin(PROTECTED), "id"].to_numpy()
     out[ids[ids < len(out)]] = True
     return out
+
+
+def _crowds(one: _One, structure: Structure, protected: np.ndarray) -> bool:
+    """Whether too much of an addition would lie before the architecture: judged on some of its triangles."""
+    if one.entry.over or one.entry.kind.form == "climber" or one.entry.where.way == "horizon":
+        return False
+    middles = np.concatenate([soup.mean(axis=1) for _, soup, _ in one.parts])
+    spots, depth = structure.camera.project(middles[:: max(1, len(middles) // 2000)])
+    width, height = structure.size
+    inside = (spots >= 0).all(axis=1) & (spots < (width, height)).all(axis=1)
+    if structure.camera.projection == "perspective":
+        inside &= depth > 0.05
+    x, y = spots[inside].astype(int).T
+    before = depth[inside] < structure.depth[y, x]
+    region = structure.regions[y, x]
+    hides = before & protected[region] & (region != one.spot.surface)
+    return bool(hides.sum() > TOLERATED * max(before.sum(), 1))
 
 
 def _horizon(entry: Entry, structure: Structure, seed: int) -> list[_One]:
@@ -152,16 +177,12 @@ def _horizon(entry: Entry, structure: Structure, seed: int) -> list[_One]:
     return [_One(entry, Spot((0.0, 0.0, ground), 0.0, 0.0), height, parts)]
 
 
-def _stand(entry: Entry, structure: Structure, mesh: Mesh, season: str, seed: int) -> list[_One]:
-    rays = RayScene(mesh.triangles) if entry.where.way == "at" else None
+def _stand(entry: Entry, structure: Structure, grounds: RayScene | None, season: str, seed: int) -> list[_One]:
     table = structure.surfaces.set_index("id")["role"]
     out = []
-    for spot in spots_of(entry, structure, rays, seed):
+    for spot in spots_of(entry, structure, grounds, seed):
         kind = entry.kind
-        natural = (
-            0.88 + 0.24 * spot.chance if kind.is_plant else 0.96 + 0.08 * spot.chance if kind.form == "person" else 1.0
-        )
-        height = entry.height or kind.height * natural
+        height = entry.height or kind.height * _natural(kind, spot.chance)
         scale = height / kind.height
         foot = np.array(spot.foot)
         if kind.pose == "sitting" and table.get(spot.surface) == "furniture":
@@ -183,19 +204,38 @@ def _stand(entry: Entry, structure: Structure, mesh: Mesh, season: str, seed: in
     return out
 
 
+def _grounds(structure: Structure, mesh: Mesh) -> RayScene:
+    """What things given by their place in the world are set down on: never a roof, however high it lies."""
+    table = all_surfaces(structure)
+    bears = np.zeros(int(max(table["id"].max(), mesh.surface.max(initial=0))) + 1, bool)
+    bears[table.loc[table["role"].isin(BEARING), "id"].to_numpy()] = True
+    return RayScene(mesh.triangles[bears[mesh.surface]])
+
+
+def _natural(kind: Kind, chance: float) -> float:
+    """How much taller than the catalogue one specimen is; what is clipped or made is of one height."""
+    if kind.form == "person":
+        return 0.96 + 0.08 * chance
+    grows = kind.is_plant and kind.form not in ("hedge", "clipped")
+    return 0.88 + 0.24 * chance if grows else 1.0
+
+
 def _share(entry: Entry, structure: Structure, foot: np.ndarray, height: float, scale: float) -> float:
     """Which of `SHARES` of its leaves an addition needs at its size in the picture."""
     kind = entry.kind
     camera = structure.camera
-    _, depth = camera.project((foot + [0, 0, height / 2])[None])
-    if depth[0] < 0.2 and camera.projection == "perspective":
-        return SHARES[-2]
-    a_metre = 1.0 / float(camera.footprint(np.float64(depth[0])))
-    if kind.blades:
-        wanted = (height * a_metre / 45) ** 1.2
-    else:
-        wanted = (max(kind.leaf, 0.02) * scale * a_metre / SHARPEST_LEAF) ** 1.6
-    return next((s for s in SHARES[::-1] if s >= wanted), 1.0)
+    spots, depth = camera.project(foot + np.array([[0, 0, 0], [0, 0, height / 2]]))
+    reach = max(kind.spread * scale, height) / max(float(camera.footprint(np.float64(max(depth[1], 0.2)))), 1e-9)
+    outside = (spots.max(axis=0) < -reach).any() or (spots.min(axis=0) > np.array(camera.size) + reach).any()
+    if outside or (depth[1] < 0.2 and camera.projection == "perspective"):
+        return UNSEEN
+    a_metre = 1.0 / float(camera.footprint(np.float64(depth[1])))
+    wanted = (
+        (height * a_metre / 60) ** 1.2
+        if kind.blades
+        else (max(kind.leaf, 0.02) * scale * a_metre / SHARPEST_LEAF) ** 1.6
+    )
+    return min(SHARES, key=lambda share: abs(np.log(share / max(wanted, 1e-3))))
 
 
 def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Finish, str]]]:
@@ -208,7 +248,7 @@ def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Finish, str
             key = (id(one.entry), number if alone else 0, index if alone else part.finish.colour)
             if key not in shared:
                 shared[key] = first + len(surfaces)
-                surfaces.append((part.finish, part.role))
+                surfaces.append((LINE if one.entry.manner == "drawn" else part.finish, part.role))
             triangles.append(soup)
             normals.append(corners)
             surface.append(np.full(len(soup), shared[key], np.int32))

@@ -66,24 +66,22 @@ def cover_structure(fragments: Fragments, camera: Camera, added: Added, protecte
     scene = RayScene(added.triangles)
     first = np.append(fragments.first(), len(fragments))
     bands = [(a, min(a + 24, height)) for a in range(0, height, 24)]
-    rows, columns = _reach(camera, added.triangles)
+    near = _near_additions(camera, added)
     steps = (np.arange(GRID) + 0.5) / GRID
     offsets = np.array([(x, y) for y in steps for x in steps])
 
     def work(band: tuple[int, int]):
         import cv2
 
-        top, bottom = max(band[0], rows[0]), min(band[1], rows[1])
-        touched = np.zeros((band[1] - band[0], width), bool)
-        if bottom > top and columns[1] > columns[0]:
-            ys, xs = np.mgrid[top:bottom, columns[0] : columns[1]]
-            hit = np.zeros(ys.shape, np.uint8)
-            for dx, dy in ((0.25, 0.25), (0.75, 0.75), (0.75, 0.25), (0.25, 0.75)):
-                hit |= (scene.closest(*camera.rays((xs + dx).ravel(), (ys + dy).ravel()))[1] >= 0).reshape(ys.shape)
-            grown = cv2.dilate(hit, np.ones((3, 3), np.uint8)) > 0
-            # A thin thing may begin just over the band's edge.
-            grown[[0, -1]] = True if hit.any() else grown[[0, -1]]
-            touched[top - band[0] : bottom - band[0], columns[0] : columns[1]] = grown
+        touched = near[band[0] : band[1]]
+        y, x = np.nonzero(touched)
+        hit = np.zeros(touched.shape, np.uint8)
+        for dx, dy in ((0.25, 0.25), (0.75, 0.75), (0.75, 0.25), (0.25, 0.75)):
+            hit[y, x] |= scene.closest(*camera.rays(x + dx, y + band[0] + dy))[1] >= 0
+        touched = touched & (cv2.dilate(hit, np.ones((3, 3), np.uint8)) > 0)
+        # A thin thing may begin just over the band's edge.
+        if hit.any():
+            touched[[0, -1]] |= near[band[0] : band[1]][[0, -1]]
         y, x = np.nonzero(touched)
         y += band[0]
         px, py = x[:, None] + offsets[None, :, 0], y[:, None] + offsets[None, :, 1]
@@ -110,24 +108,27 @@ def cover_structure(fragments: Fragments, camera: Camera, added: Added, protecte
     return Cover(joined, covered, sum(p[2] for p in parts), sum(p[3] for p in parts))
 
 
-def _reach(camera: Camera, triangles: np.ndarray) -> tuple[tuple[int, int], tuple[int, int]]:
-    """Rows and columns of the picture that the triangles may touch."""
+def _near_additions(camera: Camera, added: Added) -> np.ndarray:
+    """Pixels in the boxes that additions fill in the picture, (H, W) bool."""
     width, height = camera.size
-    corners = triangles.reshape(-1, 3)
-    spots, depth = camera.project(corners)
-    if camera.projection == "perspective" and (depth < 0.05).any():
-        # Something reaches behind the camera: look everywhere.
-        near = depth < 0.05
-        if (np.abs(corners[near] - camera.position).max(axis=1) < 60).any():
-            return (0, height), (0, width)
-        spots = spots[~near]
-        if not len(spots):
-            return (0, 0), (0, 0)
-    low, high = np.floor(spots.min(axis=0)) - 1, np.ceil(spots.max(axis=0)) + 2
-    return (
-        (int(np.clip(low[1], 0, height)), int(np.clip(high[1], 0, height))),
-        (int(np.clip(low[0], 0, width)), int(np.clip(high[0], 0, width))),
-    )
+    spots, depth = camera.project(added.triangles.reshape(-1, 3))
+    behind = (depth < 0.05) & (camera.projection == "perspective")
+    mask = np.zeros((height, width), bool)
+    starts = np.flatnonzero(np.diff(added.owner, prepend=-1)) * 3
+    for corners, back, away in zip(*(np.split(a, starts[1:]) for a in (spots, behind, depth))):
+        if back.any() and np.abs(away[back]).max() < 60:
+            # It reaches past the camera: look everywhere.
+            mask[:] = True
+            break
+        corners = corners[~back]
+        if len(corners):
+            low, high = np.floor(corners.min(axis=0)) - 1, np.ceil(corners.max(axis=0)) + 2
+            (left, top), (right, bottom) = (
+                np.clip(low, 0, (width, height)).astype(int),
+                np.clip(high, 0, (width, height)).astype(int),
+            )
+            mask[top:bottom, left:right] = True
+    return mask
 
 
 @njit(cache=True, nogil=True)

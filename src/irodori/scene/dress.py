@@ -89,11 +89,12 @@ def dress(
         structure, mesh, additions, lit.dome.sun_direction, season=season, seed=seed, first=count
     )  # fmt: skip
     new = added.surfaces if added else ()
+    rigid = mesh
     if added:
         mesh = Mesh(
             np.concatenate([mesh.triangles, added.mesh.triangles]), np.concatenate([mesh.surface, added.mesh.surface])
         )
-    chosen, finish_of = _palette(assignments, [finish for finish, _ in new], narrow_surfaces(mesh, count + len(new)), count)
+    chosen, finish_of = _palette(assignments, [finish for finish, _ in new], narrow_surfaces(rigid, count), count)
     rows = np.stack([f.row for f in chosen]).astype(np.float32)
     tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
     if shore:
@@ -106,7 +107,7 @@ def dress(
     return Scene(
         structure=structure, shown=_shown(structure, added, count, len(finish_of)), mesh=mesh, finish_of=finish_of,
         finishes=rows, finish_names=tuple(f.name for f in chosen), tint=np.clip(tint, 0.02, 0.85),
-        axis=laying_axes(mesh, len(finish_of)), lamp_luminance=lamp_luminance(mesh, kind == KINDS.index("lamp")),
+        axis=laying_axes(rigid, len(finish_of)), lamp_luminance=lamp_luminance(rigid, kind == KINDS.index("lamp")),
         lamp_colour=colour.astype(np.float32), light=lit, seed=seed,
         as_found=found_detail(structure, rows[finish_of, SLOT["as_found"]] > 0.5),
         rooms=missing_rooms(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(LAMP_KELVIN),

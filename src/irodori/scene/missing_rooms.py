@@ -25,7 +25,7 @@ def missing_rooms(structure: Structure, mesh: Mesh, is_glass: np.ndarray) -> np.
     solid = ~is_glass[mesh.surface]
     if solid.all():
         return rooms
-    _, blocked = scene_rays(mesh.triangles, solid)
+    blocked, _ = scene_rays(mesh.triangles, solid)
     fragments = structure.fragments
     glass = np.flatnonzero(is_glass[fragments.region])
     if not len(glass):

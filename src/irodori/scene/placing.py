@@ -55,8 +55,14 @@ def spots_of(entry: Entry, structure: Structure, rays: RayScene, seed: int) -> l
         feet, surfaces = np.array([p for p, _ in picked]), np.array([s for _, s in picked])
         if climbs:
             return [_against(structure, p, s, entry, seed) for p, s in zip(feet, surfaces)]
-    elif where.way == "line":
-        return _along(entry, structure, seed)
+    elif where.way in ("line", "along"):
+        if where.way == "along":
+            corners = np.array([_drop(p, rays) for p in where.points])
+            return _along(entry, corners, np.zeros(len(corners), int), seed)
+        picked = [_picked(structure, p, entry) for p in where.points]
+        return _along(entry, np.array([p for p, _ in picked]), [s for _, s in picked], seed)
+    elif where.way == "within":
+        return _within(entry, rays, seed)
     else:
         mask = _mask_of(entry, structure)
         return _up_walls(entry, structure, mask, seed) if climbs else _scattered(entry, structure, mask, seed)
@@ -96,12 +102,11 @@ def _picked(structure: Structure, point, entry: Entry) -> tuple[np.ndarray, int]
     return (origin + way * structure.depth[int(y), int(x)])[0].astype(float), int(surface)
 
 
-def _along(entry: Entry, structure: Structure, seed: int) -> list[Spot]:
-    corners = np.array([_picked(structure, p, entry)[0] for p in entry.where.points])
-    surface = _picked(structure, entry.where.points[0], entry)[1]
+def _along(entry: Entry, corners: np.ndarray, surfaces, seed: int) -> list[Spot]:
+    """One after the other between corners (N, 3) m."""
     spots = []
     step = entry.spacing or entry.kind.spacing or max(entry.kind.spread, 0.8)
-    for a, b in zip(corners[:-1], corners[1:]):
+    for a, b, surface in zip(corners[:-1], corners[1:], surfaces):
         length = float(np.hypot(*(b - a)[:2]))
         count = max(round(length / step), 1)
         facing = math.degrees(math.atan2(b[0] - a[0], b[1] - a[1])) % 360
@@ -142,28 +147,52 @@ def _scattered(entry: Entry, structure: Structure, mask: np.ndarray, seed: int) 
     points, surfaces = _points_of(structure, mask & (structure.normal[..., 2] > LEVEL))
     if not len(points):
         return []
-    step = entry.spacing or entry.kind.spacing or max(entry.kind.spread * 0.9, 0.5)
-    low, high = points[:, :2].min(axis=0), points[:, :2].max(axis=0)
-    first, last = np.floor(low / step).astype(int), np.ceil(high / step).astype(int)
-    if np.prod((last - first + 1).astype(float)) > 40 * MOST:
-        raise EntourageError(f"{entry.kind.name}: the area is too large for a spacing of {step:g} m; widen it")
-    gx, gy = (g.ravel() for g in np.meshgrid(np.arange(first[0], last[0] + 1), np.arange(first[1], last[1] + 1)))
-    x = (gx + 0.5 + 0.8 * (chance_at(gx, gy, seed + 1) - 0.5)) * step
-    y = (gy + 0.5 + 0.8 * (chance_at(gx, gy, seed + 2) - 0.5)) * step
+    step = _pitch(entry)
+    gx, gy, x, y = _jittered(entry, points[:, :2].min(axis=0), points[:, :2].max(axis=0), step, seed)
     # Only where the picture shows the ground; far away pixels lie further apart.
     away, near = cKDTree(points[:, :2]).query(np.column_stack([x, y]))
     camera = structure.camera
     depth = (points[near] - camera.position) @ camera.rotation[2]
     reach = np.maximum(0.35 * step, np.minimum(6 * camera.footprint(np.maximum(depth, 0.1)), 2 * step))
     shown = np.flatnonzero(away < reach)
-    if len(shown) > MOST and entry.number is None:
-        raise EntourageError(f"{entry.kind.name}: {len(shown)} would stand there, more than {MOST}; widen the spacing")
-    chance = chance_at(gx[shown], gy[shown], seed)
-    if entry.number is not None:
-        best = np.sort(np.argsort(chance, kind="stable")[: entry.number])
-        shown, chance = shown[best], chance[best]
+    shown, chance = _fewest(entry, shown, chance_at(gx[shown], gy[shown], seed))
     feet = np.column_stack([x[shown], y[shown], points[near[shown], 2]])
     return [_spot(entry, f, c, s) for f, c, s in zip(feet, chance, surfaces[near[shown]])]
+
+
+def _pitch(entry: Entry) -> float:
+    return entry.spacing or entry.kind.spacing or max(entry.kind.spread * 0.9, 0.5)
+
+
+def _jittered(entry: Entry, low: np.ndarray, high: np.ndarray, step: float, seed: int):
+    """Cells of a grid between two corners (x, y) m, and a place in each: column, row, x, y (N,)."""
+    first, last = np.floor(low / step).astype(int), np.ceil(high / step).astype(int)
+    if np.prod((last - first + 1).astype(float)) > 40 * MOST:
+        raise EntourageError(f"{entry.kind.name}: the area is too large for a spacing of {step:g} m; widen it")
+    gx, gy = (g.ravel() for g in np.meshgrid(np.arange(first[0], last[0] + 1), np.arange(first[1], last[1] + 1)))
+    x = (gx + 0.5 + 0.8 * (chance_at(gx, gy, seed + 1) - 0.5)) * step
+    y = (gy + 0.5 + 0.8 * (chance_at(gx, gy, seed + 2) - 0.5)) * step
+    return gx, gy, x, y
+
+
+def _fewest(entry: Entry, index: np.ndarray, chance: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Those of some places that the entry's number allows."""
+    if len(index) > MOST and entry.number is None:
+        raise EntourageError(f"{entry.kind.name}: {len(index)} would stand there, more than {MOST}; widen the spacing")
+    best = np.sort(np.argsort(chance, kind="stable")[: entry.number])
+    return index[best], chance[best]
+
+
+def _within(entry: Entry, rays: RayScene, seed: int) -> list[Spot]:
+    """A jittered grid inside a polygon in plan, set down on what lies highest there."""
+    import cv2
+
+    outline = np.array(entry.where.points, np.float32)
+    step = _pitch(entry)
+    gx, gy, x, y = _jittered(entry, outline.min(axis=0), outline.max(axis=0), step, seed)
+    inside = [cv2.pointPolygonTest(outline, (float(a), float(b)), False) >= 0 for a, b in zip(x, y)]
+    index, chance = _fewest(entry, np.flatnonzero(inside), chance_at(gx[inside], gy[inside], seed))
+    return [_spot(entry, _drop((x[i], y[i]), rays), c, 0) for i, c in zip(index, chance)]
 
 
 def _up_walls(entry: Entry, structure: Structure, mask: np.ndarray, seed: int) -> list[Spot]:

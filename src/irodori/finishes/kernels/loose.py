@@ -17,6 +17,9 @@ from irodori.finishes.kernels.common import (
     unit_tone,
 )
 from irodori.finishes.noise import cell_hash, layered_noise
+from irodori.finishes.slots import SLOT
+
+MOTTLE = SLOT["mottle"]
 
 
 @njit(cache=True)
@@ -58,8 +61,9 @@ def grass(row, u, v, fu, fv, seed, out):
     tufts = layered_noise(u, v, np.float32(0.22), foot, 3, seed + 3)
     # Blades stand up, so from the side they draw out along the view's depth, which is the longer footprint.
     blades = layered_noise(u * np.float32(1.0), v * np.float32(1.0), np.float32(0.03), min(fu, fv), 2, seed + 6)
-    tone = np.float32(1) + np.float32(0.42) * patches + np.float32(0.55) * tufts + np.float32(0.5) * blades
-    dry = min(max(patches * np.float32(0.9) - np.float32(0.05), np.float32(0)), np.float32(1))
+    uneven = row[MOTTLE] * np.float32(5)
+    tone = np.float32(1) + np.float32(0.42) * uneven * patches + np.float32(0.55) * tufts + np.float32(0.5) * blades
+    dry = min(max(patches * np.float32(0.9) * uneven - np.float32(0.05), np.float32(0)), np.float32(1))
     tone = max(tone, np.float32(0.25))
     for k in range(3):
         out[k] = (out[k] + (row[JOINT_RGB + k] - out[k]) * dry) * tone
