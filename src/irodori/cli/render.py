@@ -21,6 +21,7 @@ Examples:
   irodori render landing.glb --light "2026-06-21 18:30+02:00 @ 46.5, 8.1" --quality draft"""
 
 BALANCED = ("sun", "sky", "lamps", "reflections")
+OPTICS = ("vignette", "grain", "aperture", "focus", "upright")
 
 
 def add_to(app: typer.Typer) -> None:
@@ -37,6 +38,7 @@ def add_to(app: typer.Typer) -> None:
         placed: Annotated[str | None, typer.Option("--placed", metavar="FILE", help="Write the additions with their places in the world, as a list to edit and use in any view.")] = None,
         exposure: Annotated[float, typer.Option("--exposure", metavar="STOPS", help="Brighter or darker than metered.")] = 0.0,
         balance: Annotated[str | None, typer.Option("--balance", metavar="TEXT", help="Sources of light, dimmed or raised after tracing: 'sun 0.8, lamps 1.5'; also sky and reflections.")] = None,
+        lens: Annotated[str | None, typer.Option("--lens", metavar="TEXT", help="'aperture 2.8, focus 6, vignette 0.4, grain 0.3'; 'upright' sets verticals upright and moves geometry.")] = None,
         seed: Annotated[int, typer.Option("--seed", help="What all chance in the picture depends on.")] = 7,
         bits: Annotated[int, typer.Option("--bits", help="8, or 16 for PNG and TIFF.")] = 8,
         proof: Annotated[bool, typer.Option("--proof/--no-proof", help="Prove afterwards that nothing moved.")] = True,
@@ -54,12 +56,12 @@ def add_to(app: typer.Typer) -> None:
             source, view, others or [], views, up, unit, north, width, height, ground,
             s.passes_of(depth, normal, identity), near, far, kind, clean,
         )  # fmt: skip
-        shares = _balance(balance)
+        shares, optics = _balance(balance), _lens(lens)
         _check_early(finishes, entourage, placed, light, north, exposure, quality, out, bits)
         answer = render_source(
             given, finishes=finishes, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
             out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, balance=shares,
-            quiet=as_json,
+            lens=optics, quiet=as_json,
         )  # fmt: skip
         if as_json:
             say_json(answer)
@@ -96,25 +98,45 @@ def _check_early(finishes, entourage, placed, light, north, exposure, quality, o
 
 def _balance(text: str | None) -> dict[str, float]:
     """ "sun 0.8, lamps 1.5" as factors. Raises IrodoriError."""
+    from irodori.core.errors import IrodoriError
+
+    shares = _numbers(text, "source of light", BALANCED, "lamps 1.5")
+    for name, value in shares.items():
+        if not 0 <= value < 1e6:
+            raise IrodoriError(f"{name} {value:g} is no factor; give 0 or more")
+    return shares
+
+
+def _lens(text: str | None) -> dict[str, float | bool]:
+    """ "aperture 2.8, focus 6, upright" as a lens's settings. Raises IrodoriError."""
+    from irodori.picture.lens import Lens
+
+    parts = [p.strip() for p in (text or "").split(",")]
+    settings: dict = _numbers(",".join(p for p in parts if p != "upright"), "setting of a lens", OPTICS, "aperture 2.8")
+    if "upright" in parts:
+        settings["upright"] = True
+    Lens(**settings)
+    return settings
+
+
+def _numbers(text: str | None, kind: str, known: tuple[str, ...], example: str) -> dict[str, float]:
     from irodori.core.errors import IrodoriError, unknown_name
 
-    shares: dict[str, float] = {}
+    found: dict[str, float] = {}
     for part in filter(None, (p.strip() for p in (text or "").split(","))):
         name, _, value = part.partition(" ")
-        if name not in BALANCED:
-            raise IrodoriError(unknown_name("source of light", name, BALANCED))
+        if name not in known:
+            raise IrodoriError(unknown_name(kind, name, known))
         try:
-            shares[name] = float(value)
+            found[name] = float(value)
         except ValueError:
-            raise IrodoriError(f"'{part}' is not understood; write a source and a factor like 'lamps 1.5'") from None
-        if not 0 <= shares[name] < 1e6:
-            raise IrodoriError(f"{name} {value.strip()} is no factor; give 0 or more")
-    return shares
+            raise IrodoriError(f"'{part}' is not understood; write a name and a number like '{example}'") from None
+    return found
 
 
 def render_source(
     given: s.Source, *, finishes=None, entourage=None, season="summer", placed=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
-    proof=True, eye_height=None, balance=None, quiet=False,
+    proof=True, eye_height=None, balance=None, lens=None, quiet=False,
 ) -> dict:  # fmt: skip
     """Open, read, dress, render, save and prove; what came out, as plain data."""
     from irodori.formats.atomic import whole_file
@@ -133,12 +155,19 @@ def render_source(
         picture = render(scene, quality, progress=progress)
         if balance:
             picture = picture.rebalanced(**balance)
+        report = None
+        if lens:
+            # Setting verticals upright moves everything: what is proved is the picture before.
+            upright = lens.get("upright", False)
+            report = prove(capture, picture, progress=progress) if proof and upright else None
+            picture = picture.through_lens(**lens)
         name = re.sub(r"[^\w+-]+", "-", scene.light.name.split("@")[0].replace(":", "").strip())
         target = picture.save(Path(out or f"{capture.name}-{name}.png"), bits=bits)
         if placed is not None:
             with whole_file(placed) as temporary:
                 temporary.write_text(placed_list(scene.shown.listed), encoding="utf-8")
-        report = prove(capture, picture, progress=progress) if proof else None
+        if proof and report is None:
+            report = prove(capture, picture, progress=progress)
     return {
         "picture": str(target), "size": list(structure.size), "light": scene.light.name, "quality": quality,
         "additions": list(scene.shown.listed),

@@ -70,6 +70,17 @@ def film_curve(scene: np.ndarray) -> np.ndarray:
     return out.reshape(np.shape(scene))
 
 
+def film_exposure(display: np.ndarray) -> np.ndarray:
+    """The scene light that `film_curve` shows as `display`, both linear; what is burnt comes back as just burnt.
+
+    >>> film_exposure(film_curve(np.float32([0.01, 0.18, 0.9]))).round(3).tolist()
+    [0.009999999776482582, 0.18000000715255737, 0.8999999761581421]
+    """
+    half = GREY**CONTRAST * (SHOULDER / GREY - 1.0)
+    shown = np.clip(np.asarray(display, np.float64), 0, 1)
+    return ((shown * half / (SHOULDER - shown)) ** (1 / CONTRAST)).astype(np.float32)
+
+
 def automatic_exposure(fragments: Fragments, radiance: np.ndarray, panes: np.ndarray) -> float:
     """Factor that brings the scene to middle grey, as a photographer's matrix metering would.
 

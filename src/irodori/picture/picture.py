@@ -18,6 +18,7 @@ from irodori.formats.exr import write_exr
 from irodori.formats.recipe_text import xmp_packet
 from irodori.formats.write_image import check_suffix, write_image
 from irodori.picture.develop import Development, automatic_exposure, develop, total_light
+from irodori.picture.lens import Lens, through_lens
 
 
 class Layers(Mapping[str, np.ndarray]):
@@ -64,9 +65,11 @@ class Picture:
     """
 
     def __init__(
-        self, structure: Structure, shown: Shown, traced: Traced, development: Development, recipe: dict, carried=None
-    ) -> None:
+        self, structure: Structure, shown: Shown, traced: Traced, development: Development, recipe: dict, carried=None,
+        lens: Lens | None = None,
+    ) -> None:  # fmt: skip
         self.structure, self.shown, self.recipe, self._carried = structure, shown, recipe, carried
+        self.lens = lens or Lens()
         self._traced, self._development = traced, development
         self.layers = Layers(shown, structure.size, traced)
 
@@ -112,7 +115,28 @@ class Picture:
         balance["exposure"] = exposure + before.get("exposure", 0.0)
         if warmth is not None or "warmth" in before:
             balance["warmth"] = settings.warmth
-        return Picture(self.structure, self.shown, traced, settings, {**self.recipe, "balance": balance}, self._carried)
+        recipe = {**self.recipe, "balance": balance}
+        return Picture(self.structure, self.shown, traced, settings, recipe, self._carried, self.lens)
+
+    def through_lens(
+        self, *, vignette: float = 0.0, grain: float = 0.0, aperture: float = 0.0, focus: float = 0.0,
+        upright: bool = False,
+    ) -> Picture:  # fmt: skip
+        """This picture as a lens and film would give it; nothing is traced.
+
+        Parameters
+        ----------
+        vignette, grain, aperture, focus, upright
+            As in `irodori.picture.lens.Lens`. `upright` moves the geometry, so prove the picture before.
+
+        Raises
+        ------
+        IrodoriError
+            When a value is out of range.
+        """
+        lens = Lens(vignette, grain, aperture, focus, upright)
+        recipe = {**self.recipe, "lens": lens.as_dict()}
+        return Picture(self.structure, self.shown, self._traced, self._development, recipe, self._carried, lens)
 
     def _metered(self) -> float:
         """The automatic exposure of the light as traced."""
@@ -129,7 +153,12 @@ class Picture:
         developed = develop(
             self.shown.fragments, self.structure.size, radiance, settings, self.shown.loose, self.shown.panes
         )
-        return developed if self._carried is None else np.clip(developed * self._carried[..., None], 0, 1)
+        if self._carried is not None:
+            developed = np.clip(developed * self._carried[..., None], 0, 1)
+        if self.lens.is_plain:
+            return developed
+        depth = self.shown.fragments.depth[self.shown.fragments.first()].reshape(developed.shape[:2])
+        return through_lens(developed, depth, self.structure.camera, self.lens, self.recipe.get("seed", 0))
 
     def _illuminant(self) -> tuple[float, float, float]:
         """Colour of the light: half what falls outdoors, half what falls on the surfaces shown."""

@@ -64,6 +64,8 @@ def repeat(
     picture = render(scene, recipe["quality"], progress=progress)
     if "balance" in recipe:
         picture = picture.rebalanced(**recipe["balance"])
+    if "lens" in recipe:
+        picture = picture.through_lens(**recipe["lens"])
     picture.recipe["bits"] = recipe["bits"]
     return picture
 
