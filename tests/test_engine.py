@@ -98,7 +98,7 @@ def test_closed_white_room_keeps_energy():
     object.__setattr__(light, "lamp_level", 1.0)
     scene, _ = scene_of([*walls, floor, roof, lamp], light, view)
     picture = iro.render(scene, "review")
-    lumens = float((scene.lamp_luminance * np.pi).max() * (2 * e) ** 2)
+    lumens = float((scene.lamps.luminance * np.pi).max() * (2 * e) ** 2)
     total = sum(picture.layers[name] for name in ("lamps", "bounce lamps"))
     area = 6 * side * side
     series = lumens / area * rho / (1 - rho) / np.pi

@@ -33,7 +33,7 @@ def test_a_closed_white_room_keeps_its_light(rho):
     view = ViewSpec("in", (0.0, -2.0, 0.0), (0.0, 3.0, 0.4), field=60.0, ground=False)
     scene, structure = scene_of([room, lamp], light, view)
     picture = iro.render(scene, "review")
-    lamps = scene.lamp_luminance[scene.mesh.surface]
+    lamps = scene.lamps.luminance[scene.mesh.surface]
     edges = scene.mesh.triangles[:, 1:] - scene.mesh.triangles[:, :1]
     lumens = np.pi * (lamps * np.linalg.norm(np.cross(edges[:, 0], edges[:, 1]), axis=1) / 2).sum()
     albedo = picture.layers["albedo"]

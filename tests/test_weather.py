@@ -121,7 +121,7 @@ def test_lamps_light_up_at_night_without_specks():
     ]))  # fmt: skip
     scene, structure = scene_of([level(0.3), lamp], "night", VIEW)
     picture = iro.render(scene, "review")
-    assert scene.light.lamp_level == 1.0 and scene.lamp_luminance.max() > 0
+    assert scene.light.lamp_level == 1.0 and scene.lamps.luminance.max() > 0
     values = luminance(picture.layers["lamps"])
     floor = (structure.regions > 0) & (values < 0.2 * values.max())
     bright = values[floor]

@@ -33,6 +33,7 @@ def add_to(app: typer.Typer) -> None:
         light: Annotated[str, typer.Option("--light", metavar="NAME", help="A named light, or 'DATE TIME @ LATITUDE, LONGITUDE'; a comma and a weather may follow.")] = "golden hour",
         quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
         out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="PNG, TIFF, JPEG, WebP, or EXR for the linear layers.")] = None,
+        lamps: Annotated[str | None, typer.Option("--lamps", metavar="FILE", help="Lamp schedule, CSV or TOML: where, lamp, lumens, kelvin, distribution (an IES file). Without it lamps go by their names.")] = None,
         entourage: Annotated[str | None, typer.Option("--entourage", metavar="FILE", help="What to add where: planting, people, vehicles; CSV or TOML, see 'irodori entourage'.")] = None,
         season: Annotated[str, typer.Option("--season", help="spring, summer, autumn or winter, for the planting.")] = "summer",
         placed: Annotated[str | None, typer.Option("--placed", metavar="FILE", help="Write the additions with their places in the world, as a list to edit and use in any view.")] = None,
@@ -57,9 +58,9 @@ def add_to(app: typer.Typer) -> None:
             s.passes_of(depth, normal, identity), near, far, kind, clean,
         )  # fmt: skip
         shares, optics = _balance(balance), _lens(lens)
-        _check_early(finishes, entourage, placed, light, north, exposure, quality, out, bits)
+        _check_early(finishes, lamps, entourage, placed, light, north, exposure, quality, out, bits)
         answer = render_source(
-            given, finishes=finishes, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
+            given, finishes=finishes, lamps=lamps, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
             out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, balance=shares,
             lens=optics, quiet=as_json,
         )  # fmt: skip
@@ -70,7 +71,7 @@ def add_to(app: typer.Typer) -> None:
         return 0 if answer["proof"] is None or answer["proof"]["in_register"] else 1
 
 
-def _check_early(finishes, entourage, placed, light, north, exposure, quality, out, bits) -> None:
+def _check_early(finishes, lamps, entourage, placed, light, north, exposure, quality, out, bits) -> None:
     """Whatever can be wrong is said before the long work begins. Raises IrodoriError."""
     from irodori.core.errors import OutputError, unknown_name
     from irodori.engine.trace import EFFORTS
@@ -78,7 +79,7 @@ def _check_early(finishes, entourage, placed, light, north, exposure, quality, o
     from irodori.finishes import read_schedule
     from irodori.formats.atomic import check_writable
     from irodori.formats.write_image import check_suffix
-    from irodori.light import make_light
+    from irodori.light import make_light, read_lamps
 
     if placed is not None:
         check_writable(placed)
@@ -94,6 +95,7 @@ def _check_early(finishes, entourage, placed, light, north, exposure, quality, o
     make_light(light, north=north, exposure=exposure)
     read_schedule(finishes)
     read_entourage(entourage)
+    read_lamps(lamps)
 
 
 def _balance(text: str | None) -> dict[str, float]:
@@ -135,7 +137,7 @@ def _numbers(text: str | None, kind: str, known: tuple[str, ...], example: str) 
 
 
 def render_source(
-    given: s.Source, *, finishes=None, entourage=None, season="summer", placed=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
+    given: s.Source, *, finishes=None, lamps=None, entourage=None, season="summer", placed=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
     proof=True, eye_height=None, balance=None, lens=None, quiet=False,
 ) -> dict:  # fmt: skip
     """Open, read, dress, render, save and prove; what came out, as plain data."""
@@ -151,7 +153,9 @@ def render_source(
         compiling = first_run.begin(quiet)
         structure = read_structure(capture, eye_height=eye_height, progress=progress)
         first_run.finish(compiling, progress)
-        scene = dress(structure, finishes, light, entourage=entourage, season=season, exposure=exposure, seed=seed)
+        scene = dress(
+            structure, finishes, light, lamps=lamps, entourage=entourage, season=season, exposure=exposure, seed=seed
+        )
         picture = render(scene, quality, progress=progress)
         if balance:
             picture = picture.rebalanced(**balance)

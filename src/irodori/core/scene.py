@@ -102,6 +102,35 @@ class Light:
 
 
 @dataclass(frozen=True, eq=False)
+class LampTables:
+    """The lamps of a scene by surface id.
+
+    Attributes
+    ----------
+    luminance
+        (S,) float32, cd/m² of the luminous surface, before the light's level; 0: no lamp.
+    flux
+        (S,) float32, lm.
+    colour
+        (S, 3) float32, luminance 1.
+    spread
+        (S,) int32: row of `tables`, or −1 where the surface glows evenly.
+    axis, side
+        (S, 3) float32, unit: the fixture's axis, and where its side at 0° looks.
+    tables
+        (K, V, A) float32, cd/lm by the angle from the axis (0° … 180°) and around it (0° … 350°).
+    """
+
+    luminance: np.ndarray
+    flux: np.ndarray
+    colour: np.ndarray
+    spread: np.ndarray
+    axis: np.ndarray
+    side: np.ndarray
+    tables: np.ndarray
+
+
+@dataclass(frozen=True, eq=False)
 class Shown:
     """What the picture shows: the structure, with additions before it.
 
@@ -144,10 +173,8 @@ class Scene:
         (S, 3) float32: the colour in the capture or model of each surface, linear.
     axis
         (S,) float32: direction of the surface's laying, radians from east, for horizontal surfaces.
-    lamp_luminance
-        (S,) float32: luminance, cd/m², of surfaces that are lamps, before the light's level.
-    lamp_colour
-        (S, 3) float32: their colour, luminance 1.
+    lamps
+        Surfaces and fixtures that give light.
     as_found
         (H, W, 3) float32 or None: the capture's own picture, for surfaces that keep it.
     rooms
@@ -168,8 +195,7 @@ class Scene:
     finish_names: tuple[str, ...]
     tint: np.ndarray
     axis: np.ndarray
-    lamp_luminance: np.ndarray
-    lamp_colour: np.ndarray
+    lamps: LampTables
     light: Light
     seed: int
     as_found: np.ndarray | None = None

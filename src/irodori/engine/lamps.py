@@ -8,6 +8,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.sampling import lattice_point
+from irodori.core.scene import LampTables
 from irodori.engine.rays import RayScene
 
 SPOTS = 24
@@ -24,22 +25,29 @@ NEGLIGIBLE = 0.003
 
 @dataclass(frozen=True, eq=False)
 class LampSet:
-    """`spots` (M, SPOTS, 3) just off the surface, `normals` alike, `centre` (M, 3), `power` (M, 3) luminance × area."""
+    """`spots` (M, SPOTS, 3) just off the surface, `normals` alike, `centre` (M, 3), `power` (M, 3) flux / π.
+
+    `spread` (M,) int32 is a row of `tables` (K, V, A), π cd/lm by direction, or −1 where the surface glows evenly;
+    `frame` (M, 3, 3) the side at 0°, the side at 90° and the axis of each fixture.
+    """
 
     spots: np.ndarray
     normals: np.ndarray
     centre: np.ndarray
     power: np.ndarray
+    spread: np.ndarray
+    frame: np.ndarray
+    tables: np.ndarray
 
     def __len__(self) -> int:
         return len(self.centre)
 
 
-def gather_lamps(triangles: np.ndarray, surface: np.ndarray, emission: np.ndarray, seed: int) -> LampSet:
-    """The lamps of a scene: every surface with an `emission` (S, 3), cd/m²; the strongest if there are very many."""
+def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, level: float, seed: int) -> LampSet:
+    """The lamps of a scene that burn at a `level` 0 … 1; the strongest if there are very many."""
     rng = np.random.default_rng(seed)
-    spots, normals, centres, powers = [], [], [], []
-    for identity in np.flatnonzero(emission.sum(axis=1) > 0):
+    spots, normals, centres, powers, spreads, frames = [], [], [], [], [], []
+    for identity in np.flatnonzero(lamps.flux * level > 0):
         soup = triangles[surface == identity].astype(np.float64)
         if not len(soup):
             continue
@@ -61,13 +69,37 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, emission: np.ndarra
         spots.append(at + unit[pick] * min(0.02, 0.05 * float(np.sqrt(area.sum()))))
         normals.append(unit[pick])
         centres.append(centre)
-        powers.append(emission[identity] * area.sum())
+        powers.append(lamps.colour[identity] * lamps.flux[identity] * level / np.pi)
+        spreads.append(lamps.spread[identity])
+        axis, side = lamps.axis[identity], lamps.side[identity]
+        frames.append(np.stack([side, np.cross(axis, side), axis]))
+    tables = (lamps.tables * np.pi).astype(np.float32)
     if not spots:
-        empty = np.zeros((0, SPOTS, 3), np.float32)
-        return LampSet(empty, empty, np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32))
+        empty, none = np.zeros((0, SPOTS, 3), np.float32), np.zeros((0, 3), np.float32)
+        return LampSet(empty, empty, none, none, np.zeros(0, np.int32), np.zeros((0, 3, 3), np.float32), tables)
     order = np.argsort([-p.sum() for p in powers], kind="stable")[:MOST_LAMPS]
-    stack = [np.stack([column[i] for i in order]).astype(np.float32) for column in (spots, normals, centres, powers)]
-    return LampSet(*stack)
+    columns = (spots, normals, centres, powers, frames)
+    spots, normals, centres, powers, frames = (np.stack([c[i] for i in order]).astype(np.float32) for c in columns)
+    return LampSet(spots, normals, centres, powers, np.array(spreads, np.int32)[order], frames, tables)
+
+
+@njit(cache=True, nogil=True)
+def _towards(dx, dy, dz, frame, table):
+    """π cd/lm that a fixture sends along a unit direction; linear between the table's angles."""
+    across = dx * frame[0, 0] + dy * frame[0, 1] + dz * frame[0, 2]
+    other = dx * frame[1, 0] + dy * frame[1, 1] + dz * frame[1, 2]
+    along = dx * frame[2, 0] + dy * frame[2, 1] + dz * frame[2, 2]
+    rows, columns = table.shape
+    v = np.float32(np.arccos(min(max(along, np.float32(-1)), np.float32(1)))) * np.float32((rows - 1) / np.pi)
+    h = np.float32(np.arctan2(other, across)) * np.float32(columns / (2 * np.pi))
+    if h < 0:
+        h += np.float32(columns)
+    i, j = min(int(v), rows - 2), int(h) % columns
+    a, b = v - np.float32(i), h - np.float32(np.floor(h))
+    k = (j + 1) % columns
+    upper = table[i, j] + (table[i, k] - table[i, j]) * b
+    lower = table[i + 1, j] + (table[i + 1, k] - table[i + 1, j]) * b
+    return upper + (lower - upper) * a
 
 
 @njit(cache=True, nogil=True)
@@ -80,6 +112,9 @@ def _aim(
     spot_normals,
     centre,
     power,
+    spread,
+    frame,
+    tables,
     only,
     least,
     lift,
@@ -123,7 +158,7 @@ def _aim(
         elif weight[chosen] < max(np.float32(NEGLIGIBLE) * total, np.float32(3) * least):
             continue
         # All spots give the light, one of them, by its share, the visibility.
-        seen = np.float32(0)
+        seen, facing = np.float32(0), 0
         for s in range(SPOTS):
             dx = spots[chosen, s, 0] - points[i, 0]
             dy = spots[chosen, s, 1] - points[i, 1]
@@ -133,8 +168,18 @@ def _aim(
             there = -(
                 dx * spot_normals[chosen, s, 0] + dy * spot_normals[chosen, s, 1] + dz * spot_normals[chosen, s, 2]
             )
+            given[s] = np.float32(0)
+            if there <= 0:
+                continue
+            facing += 1
+            if here <= 0:
+                continue
+            if spread[chosen] >= 0:
+                d = np.float32(np.sqrt(d2))
+                # A fixture's housing shapes the light, not the tilt of its faces.
+                there = d * _towards(-dx / d, -dy / d, -dz / d, frame[chosen], tables[spread[chosen]])
             # The 0.01 keeps points that touch a lamp from burning out.
-            given[s] = here * there / (d2 * (d2 + np.float32(0.01))) if here > 0 and there > 0 else np.float32(0)
+            given[s] = here * there / (d2 * (d2 + np.float32(0.01)))
             seen += given[s]
         if seen <= 0:
             continue
@@ -149,7 +194,7 @@ def _aim(
         dz = spots[chosen, s, 2] - points[i, 2]
         d = np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
         dx, dy, dz = dx / d, dy / d, dz / d
-        geometry = seen / np.float32(SPOTS) / share
+        geometry = seen / np.float32(SPOTS if spread[chosen] < 0 else facing) / share
         for k in range(3):
             light[i, k] = power[chosen, k] * geometry
             origins[i, k] = points[i, k] + normals[i, k] * lift[i]
@@ -179,7 +224,8 @@ def lamp_irradiance(
         reach = np.empty(len(points), np.float32)
         light = np.zeros((len(points), 3), np.float32)
         _aim(
-            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, only,
+            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, lamps.spread,
+            lamps.frame, lamps.tables, only,
             np.float32(least), lift, origins,
             directions, reach, light,
         )  # fmt: skip

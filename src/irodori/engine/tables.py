@@ -47,7 +47,7 @@ def build_tables(scene: Scene) -> Tables:
     base *= (1 + 0.07 * (_tones(count, scene.seed) - 0.5))[:, None]
     base = np.clip(base, 0.004, 0.9).astype(np.float32)
     kind = rows[:, SLOT["kind"]].astype(np.int32)
-    emission = (scene.lamp_luminance[:, None] * scene.lamp_colour).astype(np.float32)
+    emission = (scene.lamps.luminance[:, None] * scene.lamps.colour).astype(np.float32)
     loose = scene.shown.loose
     low, high = np.full(count, np.inf, np.float32), np.full(count, -np.inf, np.float32)
     heights = scene.mesh.triangles[..., 2]

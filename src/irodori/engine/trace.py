@@ -166,7 +166,7 @@ class _Setup:
         self.open_lux = max(float(luminance(sky_illuminance(self.even_sky))), 1e-9)
         emission = self.tables.emission * np.float32(scene.light.lamp_level)
         self.tables.emission[:] = emission
-        self.lamps = gather_lamps(scene.mesh.triangles, surface, emission, scene.seed)
+        self.lamps = gather_lamps(scene.mesh.triangles, surface, scene.lamps, scene.light.lamp_level, scene.seed)
         self.unit = scene_unit(scene)
         camera = self.structure.camera
         self.parallel = camera.projection == "parallel"

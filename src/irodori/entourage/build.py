@@ -8,6 +8,7 @@ from functools import lru_cache
 from irodori.entourage import low_plants, vehicles
 from irodori.entourage.catalogue import ENTOURAGE, Kind, Part
 from irodori.entourage.conifers import grow_conifer
+from irodori.entourage.lamp_posts import build_bollard_light, build_floor_lamp, build_street_lamp
 from irodori.entourage.loose_furniture import build_bench, build_table, planter_tub, trunk
 from irodori.entourage.people import build_person
 from irodori.entourage.trees import grow_tree
@@ -22,7 +23,8 @@ OTHERS = {
     "person": build_person, "car": lambda kind, seed: vehicles.build_car(seed),
     "boat": lambda kind, seed: vehicles.build_boat(seed), "sailing boat": lambda kind, seed: vehicles.build_sailing_boat(seed),
     "bicycle": lambda kind, seed: vehicles.build_bicycle(seed), "bench": lambda kind, seed: build_bench(),
-    "table": lambda kind, seed: build_table(),
+    "table": lambda kind, seed: build_table(), "street lamp": lambda kind, seed: build_street_lamp(),
+    "bollard light": lambda kind, seed: build_bollard_light(), "floor lamp": lambda kind, seed: build_floor_lamp(),
 }  # fmt: skip
 
 SHARES = (1.0, 0.5, 0.25, 0.1, 0.04)

@@ -62,11 +62,13 @@ class Kind:
 
 @dataclass(frozen=True, eq=False)
 class Part:
-    """Triangles (T, 3, 3), m, standing on z = 0 and facing north; what they are made of and their role."""
+    """Triangles (T, 3, 3), m, standing on z = 0 and facing north; what they are made of, their role, and the kind of lamp
+    that they are, if any."""
 
     triangles: np.ndarray
     finish: Finish
     role: str
+    lamp: str = ""
 
     @cached_property
     def corner_normals(self) -> np.ndarray:

@@ -1,5 +1,6 @@
 """Sun, sky, lamps and the named settings."""
 
+from irodori.light.lamps import LAMPS, read_lamps
 from irodori.light.settings import LIGHTS, WEATHERS, make_light
 
-__all__ = ["LIGHTS", "WEATHERS", "make_light"]
+__all__ = ["LAMPS", "LIGHTS", "WEATHERS", "make_light", "read_lamps"]

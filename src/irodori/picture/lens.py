@@ -127,7 +127,7 @@ def set_upright(image: np.ndarray, camera: Camera) -> np.ndarray:
     import cv2
 
     forward = camera.rotation[2]
-    if camera.projection == "parallel" or abs(forward[2]) > 0.6:
+    if camera.projection == "parallel" or not 1e-4 < abs(forward[2]) < 0.6:
         return image
     level = Camera.look(camera.position, camera.position + forward * [1, 1, 0], size=camera.size)
     warp = camera.matrix @ level.rotation @ camera.rotation.T @ np.linalg.inv(camera.matrix)

@@ -35,7 +35,7 @@ IN_THE_WORLD = ("at", "along", "within")
 TOLERATED = 0.12
 """Share of an addition before the architecture up to which it is trimmed there; beyond, it is left out."""
 
-SINGLE = ("tree", "shrub", "people", "vehicles", "loose furniture", "climber")
+SINGLE = ("tree", "shrub", "people", "vehicles", "loose furniture", "lamps", "climber")
 """Families whose members are surfaces of their own; the rest are one surface an entry and colour."""
 
 UNSEEN = SHARES[-2]
@@ -60,7 +60,7 @@ class Additions:
     mesh
         Triangles that light meets; figures that are only hinted at cast no shadow and are not among them.
     surfaces
-        Finish and role of each new surface, in the order of their ids.
+        Part and finish of each new surface, in the order of their ids.
     fragments, covered
         The structure's fragments with the additions before them; share of each pixel they hide, (H, W) float32.
     listed
@@ -68,7 +68,7 @@ class Additions:
     """
 
     mesh: Mesh
-    surfaces: tuple[tuple[Finish, str], ...]
+    surfaces: tuple[tuple[Part, Finish], ...]
     fragments: Fragments
     covered: np.ndarray
     listed: tuple[dict, ...]
@@ -238,9 +238,9 @@ def _share(entry: Entry, structure: Structure, foot: np.ndarray, height: float, 
     return min(SHARES, key=lambda share: abs(np.log(share / max(wanted, 1e-3))))
 
 
-def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Finish, str]]]:
+def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Part, Finish]]]:
     triangles, normals, surface, owner = [], [], [], []
-    surfaces: list[tuple[Finish, str]] = []
+    surfaces: list[tuple[Part, Finish]] = []
     shared: dict[tuple, int] = {}
     for number, one in enumerate(ones):
         for index, (part, soup, corners) in enumerate(one.parts):
@@ -248,7 +248,7 @@ def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Finish, str
             key = (id(one.entry), number if alone else 0, index if alone else part.finish.colour)
             if key not in shared:
                 shared[key] = first + len(surfaces)
-                surfaces.append((LINE if one.entry.manner == "drawn" else part.finish, part.role))
+                surfaces.append((part, LINE if one.entry.manner == "drawn" else part.finish))
             triangles.append(soup)
             normals.append(corners)
             surface.append(np.full(len(soup), shared[key], np.int32))

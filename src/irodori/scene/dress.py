@@ -5,6 +5,7 @@ from __future__ import annotations
 from pathlib import Path
 
 import numpy as np
+import pandas as pd
 
 from irodori.core.colour import blackbody_rgb, luminance
 from irodori.core.errors import EntourageError, IrodoriError, unknown_name
@@ -16,11 +17,13 @@ from irodori.entourage.catalogue import SEASONS
 from irodori.entourage.entourage_list import EntourageList
 from irodori.finishes import FINISHES, Finish, Schedule, read_schedule
 from irodori.finishes.slots import KINDS, SLOT
-from irodori.light import make_light
+from irodori.light import make_light, read_lamps
+from irodori.light.lamps import LampSchedule
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail
+from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.laying import laying_axes, narrow_surfaces
 from irodori.scene.missing_rooms import missing_rooms
 from irodori.scene.solids import solids_from_structure
@@ -32,16 +35,13 @@ OUTDOORS = 0.02
 LEAF_REFLECTANCE, LEAF_PURITY = 0.15, 0.72
 """Reflectance of foliage to daylight, a little over that of single leaves' published 0.1 since they are kept as found."""
 
-LAMP_KELVIN = 3100.0
-LAMP_LUMENS = 6000.0
-"""lm of a lamp with 0.3 m² of luminous surface; more or less with its size."""
-
 
 def dress(
     structure: Structure,
     finishes: str | Path | Schedule | None = None,
     light: str | Light = "golden hour",
     *,
+    lamps: str | Path | LampSchedule | None = None,
     entourage: str | Path | EntourageList | None = None,
     season: str = "summer",
     exposure: float = 0.0,
@@ -57,6 +57,8 @@ def dress(
         A finish schedule: path to CSV or TOML, its text, or None (finishes by role, the rest as found).
     light
         A named setting, a place and moment, or a `Light`.
+    lamps
+        A lamp schedule: path to CSV or TOML, its text, or None (lamps by their names in the model, else by size).
     entourage
         A list of what to add where: path to CSV or TOML, its text, or None. Additions never cover architecture unless
         their entry asks for it; `scene.shown.listed` says what became of each.
@@ -78,9 +80,12 @@ def dress(
         raise IrodoriError("The structure has no surfaces: there is nothing to dress")
     if season not in SEASONS:
         raise EntourageError(unknown_name("season", season, SEASONS))
-    schedule, additions = read_schedule(finishes), read_entourage(entourage)
+    schedule, additions, fixtures = read_schedule(finishes), read_entourage(entourage), read_lamps(lamps)
     lit = light if isinstance(light, Light) else make_light(light, north=structure.north, exposure=exposure)
     assignments, unmatched = assign_finishes(structure, schedule)
+    given, without = lamps_of(structure, all_surfaces(structure), fixtures)
+    glowing = FINISHES["lamp"]
+    assignments = [Assignment(a.surface, glowing, "lamp schedule") if a.surface in given else a for a in assignments]
     mesh = structure.mesh or solids_from_structure(structure)
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0))) + 1
     mesh, shore = with_far_shore(structure, mesh, lit, own)
@@ -94,26 +99,34 @@ def dress(
         mesh = Mesh(
             np.concatenate([mesh.triangles, added.mesh.triangles]), np.concatenate([mesh.surface, added.mesh.surface])
         )
-    chosen, finish_of = _palette(assignments, [finish for finish, _ in new], narrow_surfaces(rigid, count), count)
+    chosen, finish_of = _palette(assignments, [finish for _, finish in new], narrow_surfaces(rigid, count), count)
     rows = np.stack([f.row for f in chosen]).astype(np.float32)
     tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
     if shore:
         tint[own] = far_shore.COLOUR
     kind = rows[finish_of, SLOT["kind"]]
-    colour = np.tile(blackbody_rgb(LAMP_KELVIN), (len(finish_of), 1))
     recipe = {"finishes": schedule.text, "light": lit.parameters, "seed": seed}
+    if fixtures.rules:
+        recipe |= {"lamps": fixtures.text, "photometry": fixtures.files}
     if additions.entries:
         recipe |= {"entourage": additions.text, "season": season}
     return Scene(
         structure=structure, shown=_shown(structure, added, count, len(finish_of)), mesh=mesh, finish_of=finish_of,
         finishes=rows, finish_names=tuple(f.name for f in chosen), tint=np.clip(tint, 0.02, 0.85),
-        axis=laying_axes(rigid, len(finish_of)), lamp_luminance=lamp_luminance(rigid, kind == KINDS.index("lamp")),
-        lamp_colour=colour.astype(np.float32), light=lit, seed=seed,
+        axis=laying_axes(rigid, len(finish_of)), light=lit, seed=seed,
+        lamps=lamp_tables(mesh, kind == KINDS.index("lamp"), given, _names(structure, new, count)),
         as_found=found_detail(structure, rows[finish_of, SLOT["as_found"]] > 0.5),
-        rooms=missing_rooms(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(LAMP_KELVIN),
+        rooms=missing_rooms(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(KELVIN),
         assignments=tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
-        unmatched=tuple(unmatched), recipe=recipe,
+        unmatched=(*unmatched, *without), recipe=recipe,
     )  # fmt: skip
+
+
+def _names(structure: Structure, added: tuple, first: int) -> pd.DataFrame:
+    """Names by which lamps are known: the model's, and the kinds of additions'."""
+    own = all_surfaces(structure)[["id", "name", "material"]]
+    new = [{"id": first + i, "name": part.lamp, "material": ""} for i, (part, _) in enumerate(added) if part.lamp]
+    return pd.concat([own, pd.DataFrame(new)], ignore_index=True) if new else own
 
 
 def _palette(
@@ -160,8 +173,8 @@ def _shown(structure: Structure, added: Additions | None, first: int, count: int
     panes[table.loc[table["role"] == "glazing", "id"].to_numpy()] = True
     if added is None:
         return Shown(structure.fragments, loose, panes)
-    for number, (_, role) in enumerate(added.surfaces):
-        loose[first + number] = role == "planting"
+    for number, (part, _) in enumerate(added.surfaces):
+        loose[first + number] = part.role == "planting"
     return Shown(added.fragments, loose, panes, added.covered, added.listed)
 
 
@@ -181,12 +194,3 @@ def with_far_shore(structure: Structure, mesh: Mesh, light: Light, surface: int)
         return mesh, 0
     added = np.full(len(trees), surface, np.int32)
     return Mesh(np.concatenate([mesh.triangles, trees]), np.concatenate([mesh.surface, added])), 1
-
-
-def lamp_luminance(mesh: Mesh, is_lamp: np.ndarray) -> np.ndarray:
-    """Luminance (S,), cd/m², that gives each lamp surface lumens fit for its size (Lambertian: Φ = π L A)."""
-    cross = np.cross(mesh.triangles[:, 1] - mesh.triangles[:, 0], mesh.triangles[:, 2] - mesh.triangles[:, 0])
-    area = np.bincount(mesh.surface, np.linalg.norm(cross, axis=1) / 2, minlength=len(is_lamp))[: len(is_lamp)]
-    lumens = LAMP_LUMENS * np.clip(area / 0.3, 0.3, 1.6)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        return np.where(is_lamp & (area > 0), lumens / (np.pi * area), 0.0).astype(np.float32)

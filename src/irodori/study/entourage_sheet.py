@@ -31,7 +31,7 @@ FIELD = 34.0
 """Degrees across a sample."""
 
 GROUNDS = {"boat": "still water", "sailing boat": "still water", "reeds": "still water"}
-PAVED = ("people", "vehicles", "loose furniture", "climber")
+PAVED = ("people", "vehicles", "loose furniture", "lamps", "climber")
 
 
 def kind_sample(

@@ -12,6 +12,7 @@ from irodori.core.errors import RecipeError
 from irodori.core.progress import Progress
 from irodori.formats.read_image import file_digest
 from irodori.formats.recipe_text import read_recipe
+from irodori.light import read_lamps
 from irodori.picture import Picture, render
 from irodori.scene import dress
 from irodori.structure import read_structure
@@ -58,7 +59,8 @@ def repeat(
         raise RecipeError(f"The structure read now differs from the one in '{path}': the capture or its passes changed")
     light = recipe["light"]
     scene = dress(
-        structure, recipe.get("finishes") or None, light["light"], entourage=recipe.get("entourage"),
+        structure, recipe.get("finishes") or None, light["light"],
+        lamps=read_lamps(recipe.get("lamps"), recipe.get("photometry")), entourage=recipe.get("entourage"),
         season=recipe.get("season", "summer"), exposure=light.get("exposure", 0.0), seed=recipe["seed"],
     )  # fmt: skip
     picture = render(scene, recipe["quality"], progress=progress)

@@ -1,0 +1,167 @@
+"""Lamps: their kinds, and the lamp schedule that says which stands where."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from dataclasses import dataclass
+from importlib import resources
+from pathlib import Path
+
+import numpy as np
+
+from irodori.core.errors import LightError, unknown_name
+from irodori.core.table_text import TableForm, read_entries
+from irodori.light.distributions import read_ies, spread, total_flux
+
+COLUMNS = ("mark", "where", "lamp", "lumens", "kelvin", "distribution", "facing", "tilt", "note")
+
+_SCHEDULE = TableForm("lamp schedule", "lamp", COLUMNS, ("where",), LightError)
+
+
+@dataclass(frozen=True, eq=False)
+class Lamp:
+    """A lamp as a fixture.
+
+    Attributes
+    ----------
+    kind
+        Key of `LAMPS`.
+    lumens, kelvin
+        Luminous flux, lm; colour temperature, K.
+    table
+        Intensity by direction for 1 lm (see `irodori.light.distributions`), or None: its surface glows evenly.
+    facing, tilt
+        Where the side at 0° looks, degrees clockwise from north; how far the axis leans that way from straight down.
+    """
+
+    kind: str
+    lumens: float
+    kelvin: float
+    table: np.ndarray | None = None
+    facing: float = 0.0
+    tilt: float = 0.0
+
+
+@dataclass(frozen=True)
+class LampRule:
+    """One line of the schedule; `where` is a selector's text."""
+
+    mark: str
+    where: str
+    lamp: Lamp
+
+
+@dataclass(frozen=True)
+class LampSchedule:
+    """The rules in their order, the text they were read from, and the photometric files it names by path."""
+
+    rules: tuple[LampRule, ...]
+    text: str
+    files: dict[str, str]
+
+
+def _load() -> dict[str, dict]:
+    return tomllib.loads((resources.files("irodori.light") / "fixtures.toml").read_text("utf-8"))
+
+
+LAMPS: dict[str, dict] = _load()
+"""Every kind of lamp by name."""
+
+
+def make_lamp(kind: str) -> Lamp:
+    """A lamp of a kind as the catalogue has it. Raises LightError with the nearest names."""
+    wanted = kind.strip().casefold()
+    if wanted not in LAMPS:
+        raise LightError(unknown_name("lamp", kind, LAMPS))
+    entry = LAMPS[wanted]
+    table = None if entry["spread"] == "face" else spread(entry["spread"], entry.get("beam", 60.0))
+    return Lamp(wanted, float(entry["lumens"]), float(entry["kelvin"]), table)
+
+
+def lamp_from_words(*texts: str) -> Lamp | None:
+    """The kind that a part's name or material suggests, or None.
+
+    >>> lamp_from_words("hall pendant lamp 2").kind
+    'pendant'
+    """
+    for text in texts:
+        folded = re.sub(r"[_\-.\d]", " ", str(text).casefold())
+        for kind, entry in LAMPS.items():
+            if any(re.search(rf"\b{word}", folded) for word in entry["words"]):
+                return make_lamp(kind)
+    return None
+
+
+def read_lamps(source: str | Path | LampSchedule | None, files: dict[str, str] | None = None) -> LampSchedule:
+    """Read a lamp schedule.
+
+    Parameters
+    ----------
+    source
+        A path to CSV (columns as in `COLUMNS`; only where is needed) or TOML (`[[lamp]]` tables), the text itself, or
+        None. `distribution` is the path of an IES file, seen from the schedule's folder, or "beam 40".
+    files
+        Texts of photometric files by the path that the schedule gives, for a schedule taken from a recipe.
+
+    Raises
+    ------
+    LightError
+        When a file is missing, a column or lamp is unknown, or a value cannot be understood.
+    """
+    if source is None:
+        return LampSchedule((), "", {})
+    if isinstance(source, LampSchedule):
+        return source
+    text, name, entries = read_entries(source, _SCHEDULE)
+    folder = Path(name).parent if "\n" not in str(source) else Path()
+    known = dict(files or {})
+    rules = []
+    for number, cells in entries:
+        try:
+            rules.append(_rule(cells, folder, known))
+        except LightError as error:
+            raise LightError(f"Lamp schedule '{name}', line {number}: {error}") from None
+    return LampSchedule(tuple(rules), text, known)
+
+
+def _rule(cells: dict, folder: Path, files: dict[str, str]) -> LampRule:
+    if not cells.get("where"):
+        raise LightError("no place; say where, for example 'role lamp' or 'name pendant*'")
+    lamp = make_lamp(cells["lamp"]) if cells.get("lamp") else make_lamp("pendant")
+    lumens, table = lamp.lumens, lamp.table
+    named = cells.get("distribution", "")
+    if named.casefold().startswith("beam"):
+        table = spread("beam", _number("beam", named[4:], 4, 170) or 60.0)
+    elif named:
+        if named not in files:
+            try:
+                files[named] = (folder / named).read_text(encoding="latin-1")
+            except OSError:
+                raise LightError(f"there is no photometric file '{folder / named}'") from None
+        intensities = read_ies(files[named] + "\n")
+        lumens = total_flux(intensities)
+        if lumens <= 0:
+            raise LightError(f"'{named}' gives no light")
+        table = intensities / lumens
+    return LampRule(
+        cells.get("mark", ""), cells["where"],
+        Lamp(
+            lamp.kind, _number("lumens", cells.get("lumens", ""), 1, 1e6) or lumens,
+            _number("kelvin", cells.get("kelvin", ""), 1000, 20000) or lamp.kelvin, table,
+            _number("facing", cells.get("facing", ""), -360, 360) or 0.0, _number("tilt", cells.get("tilt", ""), -180, 180) or 0.0,
+        ),
+    )  # fmt: skip
+
+
+def _number(name: str, text: str, least: float, most: float) -> float | None:
+    text = re.sub(r"(lm|k|°)$", "", text.strip().casefold()).strip()
+    if not text:
+        return None
+    try:
+        value = float(text)
+    except ValueError:
+        value = float("nan")
+    if not least <= value <= most:
+        raise LightError(f"{name} '{text}' is not understood; write a number from {least:g} to {most:g}")
+    return value

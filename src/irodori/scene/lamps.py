@@ -1,0 +1,88 @@
+"""Which surfaces are lamps, and what each gives."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pandas as pd
+
+from irodori.core.colour import blackbody_rgb
+from irodori.core.errors import FinishError, LightError
+from irodori.core.model import Mesh
+from irodori.core.scene import LampTables
+from irodori.core.structure import Structure
+from irodori.finishes.schedule import SPECIFICITY, parse_selector
+from irodori.light.distributions import HORIZONTAL, VERTICAL
+from irodori.light.lamps import Lamp, LampSchedule, lamp_from_words
+from irodori.scene.assign import matching_surfaces, names_of
+
+KELVIN = 3100.0
+LUMENS = 6000.0
+"""lm of a lamp of no known kind with 0.3 m² of luminous surface; more or less with its size."""
+
+
+def lamps_of(structure: Structure, table: pd.DataFrame, schedule: LampSchedule) -> tuple[dict[int, Lamp], list[str]]:
+    """The lamp that the schedule gives each surface it names, and the rules that matched nothing.
+
+    The most specific rule wins, among equals the later. Raises LightError for a wrong selector.
+    """
+    words = names_of(table)
+    best: dict[int, tuple[tuple[int, int], Lamp]] = {}
+    unmatched = []
+    for order, rule in enumerate(schedule.rules):
+        try:
+            where = parse_selector(rule.where)
+            found = matching_surfaces(structure, table, words, where)
+        except FinishError as error:
+            raise LightError(str(error)) from None
+        if not len(found):
+            unmatched.append(f"{rule.mark + ': ' if rule.mark else ''}{where} → {rule.lamp.kind} matched nothing")
+        rank = (SPECIFICITY[where.kind], order)
+        for surface in found.tolist():
+            if surface not in best or rank >= best[surface][0]:
+                best[surface] = (rank, rule.lamp)
+    return {surface: lamp for surface, (_, lamp) in best.items()}, unmatched
+
+
+def lamp_tables(mesh: Mesh, is_lamp: np.ndarray, given: dict[int, Lamp], table: pd.DataFrame) -> LampTables:
+    """What every surface gives: by the schedule, else by the kind its name suggests, else by its size.
+
+    `is_lamp` (S,) bool: surfaces whose finish is luminous.
+    """
+    count = len(is_lamp)
+    cross = np.cross(mesh.triangles[:, 1] - mesh.triangles[:, 0], mesh.triangles[:, 2] - mesh.triangles[:, 0])
+    area = np.bincount(mesh.surface, np.linalg.norm(cross, axis=1) / 2, minlength=count)[:count]
+    flux = np.where(is_lamp & (area > 0), LUMENS * np.clip(area / 0.3, 0.3, 1.6), 0.0)
+    colour = np.tile(blackbody_rgb(KELVIN), (count, 1))
+    spread = np.full(count, -1, np.int32)
+    axis, side = np.tile([0.0, 0.0, -1.0], (count, 1)), np.tile([0.0, 1.0, 0.0], (count, 1))
+    tables: list[np.ndarray] = []
+    names = table.set_index("id")[["name", "material"]]
+    for surface in np.flatnonzero(flux > 0).tolist():
+        lamp = given.get(surface)
+        if lamp is None and surface in names.index:
+            lamp = lamp_from_words(*names.loc[surface])
+        if lamp is None:
+            continue
+        flux[surface], colour[surface] = lamp.lumens, blackbody_rgb(lamp.kelvin)
+        axis[surface], side[surface] = _frame(lamp)
+        if lamp.table is not None:
+            same = next((i for i, known in enumerate(tables) if np.array_equal(known, lamp.table)), len(tables))
+            if same == len(tables):
+                tables.append(lamp.table)
+            spread[surface] = same
+    with np.errstate(divide="ignore", invalid="ignore"):
+        # A luminous surface that glows evenly: flux = π · luminance · area.
+        luminance = np.where(flux > 0, flux / (np.pi * area), 0.0)
+    stack = np.stack(tables) if tables else np.zeros((0, VERTICAL, HORIZONTAL))
+    as_floats = (a.astype(np.float32) for a in (luminance, flux, colour))
+    return LampTables(*as_floats, spread, axis.astype(np.float32), side.astype(np.float32), stack.astype(np.float32))
+
+
+def _frame(lamp: Lamp) -> tuple[np.ndarray, np.ndarray]:
+    """The fixture's axis and its side at 0°."""
+    turn, tilt = math.radians(lamp.facing), math.radians(lamp.tilt)
+    level = np.array([math.sin(turn), math.cos(turn), 0.0])
+    down = np.array([0.0, 0.0, -1.0])
+    return math.cos(tilt) * down + math.sin(tilt) * level, math.cos(tilt) * level - math.sin(tilt) * down
