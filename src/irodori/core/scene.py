@@ -178,7 +178,8 @@ class Scene:
     as_found
         (H, W, 3) float32 or None: the capture's own picture, for surfaces that keep it.
     rooms
-        (S,) uint8: 1 where glazing has no room behind it and one must be imagined.
+        (S, 4) float32, m: the bays of rooms to be imagined behind glazing that has none: where a bay begins along the
+        glass, its width (0: none to imagine), where a floor lies, its height; in the surface's own axes.
     room_colour
         (3,) float32: colour of the lamps in such rooms, luminance 1.
     assignments

@@ -183,12 +183,12 @@ def _glass_share(directions, tri, tri_normal, tri_surface, kind, share):
 
 
 @njit(cache=True, nogil=True)
-def _rooms(index, region, position, view, normal, daylight, level, colour, seed, weight, share, total):
+def _rooms(index, region, position, view, normal, frames, daylight, level, colour, seed, weight, share, total):
     out = np.zeros(9, np.float32)
     for i in range(len(index)):
         room_radiance(
             position[i, 0], position[i, 1], position[i, 2], view[i, 0], view[i, 1], view[i, 2], normal[i, 0],
-            normal[i, 1], normal[i, 2], daylight[i], level, colour, seed, out,
+            normal[i, 1], normal[i, 2], frames[region[i]], daylight[i], level, colour, seed, out,
         )  # fmt: skip
         for g in range(3):
             for k in range(3):
@@ -294,7 +294,7 @@ def trace_specular(
         )
     if not len(glass):
         return total
-    virtual = around.rooms[region[glass]] > 0
+    virtual = around.rooms[region[glass], 1] > 0
     weight, directions = np.zeros((len(glass), 3), np.float32), np.zeros((len(glass), 3), np.float32)
     for sample in range(samples):
         rays_through_glass(
@@ -303,7 +303,7 @@ def trace_specular(
         )  # fmt: skip
         rooms, real = glass[virtual], glass[~virtual]
         _rooms(
-            rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], daylight[rooms],
+            rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], around.rooms, daylight[rooms],
             np.float32(around.room_level), around.room_colour, around.seed, weight[virtual], share, total,
         )  # fmt: skip
         if len(real):

@@ -13,9 +13,10 @@ from irodori.engine.waves import wave_slopes
 from irodori.finishes.kernels.wear import weather
 from irodori.finishes.noise import layered_noise
 from irodori.finishes.patterns import OUTPUTS, evaluate_finish
-from irodori.finishes.slots import SLOT
+from irodori.finishes.slots import PATTERNS, SLOT
 
-_RELIEF, _UNIT = SLOT["relief"], SLOT["unit_u"]
+_RELIEF, _UNIT, _PATTERN = SLOT["relief"], SLOT["unit_u"], SLOT["pattern"]
+FACADE = PATTERNS.index("facade")
 _AS_FOUND, _AGE = SLOT["as_found"], SLOT["age"]
 
 
@@ -81,7 +82,7 @@ def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, roug
 
 @njit(cache=True, nogil=True)
 def _look(
-    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, open_air, wet, snow, sun, seed, detail, albedo, rough,
+    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, front, left, width, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
@@ -111,6 +112,15 @@ def _look(
         tx, ty, tz, bx, by, bz = surface_frame(nx, ny, nz, axis[s])
         u = px * tx + py * ty + pz * tz
         v = px * bx + py * by + pz * bz
+        if width[s] > 0:
+            # From the corner, whichever side is seen.
+            side = nx * front[s, 0] + ny * front[s, 1] + nz * front[s, 2]
+            u -= left[s] if side > 0 else -left[s] - width[s]
+            if row[_PATTERN] == FACADE:
+                u -= np.float32(0.5) * (
+                    width[s] - max(np.float32(np.rint(width[s] / row[_UNIT])), np.float32(1)) * row[_UNIT]
+                )
+                v -= low[s]
         # The pixel's footprint is drawn out along the view's projection onto the surface.
         vu = abs(view[i, 0] * tx + view[i, 1] * ty + view[i, 2] * tz)
         vv = abs(view[i, 0] * bx + view[i, 1] * by + view[i, 2] * bz)
@@ -178,7 +188,7 @@ def look_at_surfaces(
         open_air = np.zeros(count, np.float32)
     _look(
         region, position, view, normal, foot, tables.finish, tables.rows, tables.base, tables.kind, tables.axis,
-        tables.loose, tables.low, tables.high,
+        tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width,
         open_air, np.float32(wet), np.float32(snow), sun, seed, detail, look.albedo, look.rough, look.relief, look.bent, look.cavity,
     )  # fmt: skip
     return look

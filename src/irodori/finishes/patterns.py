@@ -11,6 +11,7 @@ from numba import njit
 from irodori.core.scene import FINISH_PARAMETERS
 from irodori.finishes.kernels.boards import basket, boards, herringbone, plywood
 from irodori.finishes.kernels.common import GRAIN, GRAIN_SIZE, STRETCH
+from irodori.finishes.kernels.facade import facade
 from irodori.finishes.kernels.loose import aggregate, grass
 from irodori.finishes.kernels.masonry import courses, panels
 from irodori.finishes.kernels.metal import corrugated, frit, perforated, seams
@@ -75,6 +76,8 @@ def evaluate_finish(row, red, green, blue, u, v, fu, fv, seed, lu, lv, ln, out):
         plywood(row, u, v, fu, fv, seed, out)
     elif pattern == 17:
         frit(row, u, v, fu, fv, out)
+    elif pattern == 18:
+        facade(row, u, v, fu, fv, seed, lu, lv, ln, out)
     foot = max(fu, fv)
     own_grain = pattern == 2 or pattern == 4 or pattern == 10 or pattern == 11 or pattern == 14 or pattern == 16
     if row[GRAIN] > 0 and not own_grain:

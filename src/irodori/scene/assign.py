@@ -25,6 +25,9 @@ BY_ROLE = {
 }
 """Finishes that a role implies; every other surface is kept as found."""
 
+UPRIGHT, PITCHED = 0.15, 0.95
+"""Upward part of the normal: below the first a wall, between them a roof. Hills are not flat, and stay as they are."""
+
 SAME_COLOUR = 26.0
 """sRGB distance (0 … 255) within which a surface's colour answers to a colour selector."""
 
@@ -58,8 +61,8 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
             if surface not in best or rank >= best[surface][:2]:
                 best[surface] = (*rank, rule)
     assignments = []
-    shared = ["id", "role", "name", "material"]
-    for row in table[shared].itertuples():
+    shared = ["id", "role", "name", "material", "nz", "offset"]
+    for row in table[[c for c in shared if c in table]].itertuples():
         if row.id in best:
             rule = best[row.id][2]
             assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))
@@ -72,7 +75,8 @@ def all_surfaces(structure: Structure) -> pd.DataFrame:
     """Shown surfaces first, then the hidden ones of a model: they cast, bounce and are mirrored all the same."""
     if structure.hidden_surfaces is None or not len(structure.hidden_surfaces):
         return structure.surfaces
-    shared = ["id", "role", "name", "material", "colour"]
+    shared = ["id", "role", "name", "material", "colour", "nz", "offset"]
+    shared = [c for c in shared if c in structure.surfaces and c in structure.hidden_surfaces]
     return pd.concat([structure.surfaces[shared], structure.hidden_surfaces[shared]], ignore_index=True)
 
 
@@ -110,6 +114,11 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, wh
 def _implied(row) -> tuple[Finish, str]:
     if row.role == "planting" and any(w in f"{row.name} {row.material}".casefold() for w in ("trunk", "bark")):
         return FINISHES["bark"], "role planting"
+    if row.role == "context" and np.isfinite(row.offset):
+        if abs(row.nz) < UPRIGHT:
+            return FINISHES["neighbouring house"], "role context"
+        if UPRIGHT < row.nz < PITCHED:
+            return FINISHES["neighbouring roof"], "role context"
     if row.role in BY_ROLE:
         return FINISHES[BY_ROLE[row.role]], f"role {row.role}"
     return FINISHES["as found"], "as found"

@@ -25,7 +25,7 @@ from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.laying import laying_axes, narrow_surfaces
-from irodori.scene.missing_rooms import missing_rooms
+from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
 
@@ -116,7 +116,7 @@ def dress(
         axis=laying_axes(rigid, len(finish_of)), light=lit, seed=seed,
         lamps=lamp_tables(mesh, kind == KINDS.index("lamp"), given, _names(structure, new, count)),
         as_found=found_detail(structure, rows[finish_of, SLOT["as_found"]] > 0.5),
-        rooms=missing_rooms(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(KELVIN),
+        rooms=room_frames(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(KELVIN),
         assignments=tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
         unmatched=(*unmatched, *without), recipe=recipe,
     )  # fmt: skip
