@@ -19,6 +19,7 @@ _HOME = {
     "dress": "irodori.scene",
     "render": "irodori.picture",
     "repeat": "irodori.study",
+    "series": "irodori.study",
     "Picture": "irodori.picture",
     "prove": "irodori.proof",
     "Registration": "irodori.proof",
@@ -29,6 +30,8 @@ _HOME = {
     "IrodoriError": "irodori.core.errors",
     "FINISHES": "irodori.finishes",
     "LIGHTS": "irodori.light",
+    "LAMPS": "irodori.light",
+    "ENTOURAGE": "irodori.entourage",
 }
 __all__ = ["__version__", *_HOME]
 

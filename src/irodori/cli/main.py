@@ -9,7 +9,7 @@ import sys
 
 import typer
 
-from irodori.cli import demo, entourage, finishes, proof, read, render, repeat, view
+from irodori.cli import demo, entourage, finishes, proof, read, render, repeat, series, view
 from irodori.core.errors import IrodoriError
 
 # Typer's own home for these has moved between versions; their order has not.
@@ -25,7 +25,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
-for module in (demo, view, read, render, repeat, proof, finishes, entourage):
+for module in (demo, view, read, render, series, repeat, proof, finishes, entourage):
     module.add_to(app)
 
 

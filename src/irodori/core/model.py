@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
+
+from irodori.core.surface_measures import SurfaceMeasures, surface_measures
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -74,8 +77,17 @@ class Mesh:
         flat = self.triangles.reshape(-1, 3)
         return np.stack([flat.min(axis=0), flat.max(axis=0)])
 
+    @cached_property
+    def measures(self) -> SurfaceMeasures:
+        """Sizes, fronts and layings by surface id."""
+        return surface_measures(self.triangles, self.surface)
+
     def normals(self) -> np.ndarray:
         """Unit normals (T, 3) float32 by winding; zero for degenerate triangles."""
+        return self._normals
+
+    @cached_property
+    def _normals(self) -> np.ndarray:
         t = self.triangles
         n = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
         length = np.linalg.norm(n, axis=1, keepdims=True)

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from irodori.core.model import Mesh
 from irodori.core.sampling import hash_u32
 from irodori.core.scene import Scene
 from irodori.finishes.slots import KINDS, SLOT
@@ -55,41 +54,12 @@ def build_tables(scene: Scene) -> Tables:
     kind = rows[:, SLOT["kind"]].astype(np.int32)
     emission = (scene.lamps.luminance[:, None] * scene.lamps.colour).astype(np.float32)
     loose = scene.shown.loose
-    low, high = np.full(count, np.inf, np.float32), np.full(count, -np.inf, np.float32)
-    heights = scene.mesh.triangles[..., 2]
-    np.minimum.at(low, scene.mesh.surface, heights.min(axis=1))
-    np.maximum.at(high, scene.mesh.surface, heights.max(axis=1))
+    size = scene.mesh.measures.upto(count)
     return Tables(
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
-        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose, low, high,
-        *_corners(scene.mesh, count),
+        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose, size.low[:, 2],
+        size.high[:, 2], size.front, size.left, size.width,
     )  # fmt: skip
-
-
-FLAT = 0.9994
-"""Cosine between triangles of one flat surface."""
-
-
-def _corners(mesh: Mesh, count: int) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Fronts (S, 3), left ends (S,) and widths (S,), m, of flat upright surfaces."""
-    t, surface = mesh.triangles, mesh.surface
-    cross = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0]).astype(np.float64)
-    total = np.stack([np.bincount(surface, cross[:, k], minlength=count)[:count] for k in range(3)], axis=1)
-    front = total / np.maximum(np.linalg.norm(total, axis=1, keepdims=True), 1e-12)
-    size = np.linalg.norm(cross, axis=1)
-    bent = (cross * front[surface]).sum(axis=1) < FLAT * size
-    flat = np.bincount(surface, bent & (size > 1e-9), minlength=count)[:count] == 0
-    level = np.hypot(front[:, 0], front[:, 1])
-    flat &= level > 0.95
-    front[~flat] = 0
-    along = np.stack([-front[:, 1], front[:, 0]], axis=1) / np.maximum(level, 1e-9)[:, None]
-    places = (t[..., :2] * along[surface][:, None]).sum(axis=2)
-    left, right = np.full(count, np.inf), np.full(count, -np.inf)
-    np.minimum.at(left, surface, places.min(axis=1))
-    np.maximum.at(right, surface, places.max(axis=1))
-    flat &= right > left
-    left, width = np.where(flat, left, 0.0), np.where(flat, right - left, 0.0)
-    return front.astype(np.float32), left.astype(np.float32), width.astype(np.float32)
 
 
 @njit(cache=True)

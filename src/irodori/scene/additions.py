@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
@@ -59,6 +60,8 @@ class Additions:
     ----------
     mesh
         Triangles that light meets; figures that are only hinted at cast no shadow and are not among them.
+    far
+        (T,) bool: those of a horizon.
     surfaces
         Part and finish of each new surface, in the order of their ids.
     fragments, covered
@@ -68,10 +71,20 @@ class Additions:
     """
 
     mesh: Mesh
+    far: np.ndarray
     surfaces: tuple[tuple[Part, Finish], ...]
     fragments: Fragments
     covered: np.ndarray
     listed: tuple[dict, ...]
+
+    def casting(self, camera: Camera, sun: np.ndarray) -> Mesh:
+        """The triangles that light meets under a sun, (3,) unit: a horizon never hides it, the light says when it sets."""
+        if sun[2] <= -0.02 or sun[2] > 0.15 or not self.far.any():
+            return self.mesh
+        away = self.mesh.triangles.mean(axis=1)[:, :2] - camera.position[:2]
+        flat = sun[:2] / max(np.hypot(*sun[:2]), 1e-9)
+        keep = ~(self.far & (away @ flat > 0.93 * np.linalg.norm(away, axis=1)))
+        return Mesh(self.mesh.triangles[keep], self.mesh.surface[keep])
 
 
 @dataclass(frozen=True, eq=False)
@@ -85,7 +98,7 @@ class _One:
 
 
 def add_entourage(
-    structure: Structure, mesh: Mesh, entourage: EntourageList, sun: np.ndarray, *, season: str, seed: int, first: int
+    structure: Structure, mesh: Mesh, entourage: EntourageList, *, season: str, seed: int, first: int
 ) -> Additions | None:
     """Add a list's entries to a structure; None when there is nothing to add.
 
@@ -93,8 +106,6 @@ def add_entourage(
     ----------
     mesh
         The structure's triangles, on which things at a place in the world are set down.
-    sun
-        (3,) unit, towards the sun: far hills never hide it.
     season
         For entries that name none.
     first
@@ -124,12 +135,12 @@ def add_entourage(
     listed = tuple(_listing(ones, kept, crowding, cover, structure))
     if not kept:
         return Additions(
-            Mesh(np.zeros((0, 3, 3), np.float32), np.zeros(0, np.int32)), (), structure.fragments,
+            Mesh(np.zeros((0, 3, 3), np.float32), np.zeros(0, np.int32)), np.zeros(0, bool), (), structure.fragments,
             np.zeros(structure.regions.shape, np.float32), listed,
         )  # fmt: skip
-    casts = (added.opacity[added.owner] == 1) & ~_before_sun(added, structure, sun)
+    casts = added.opacity[added.owner] == 1
     solid = Mesh(added.triangles[casts], added.surface[casts])
-    return Additions(solid, tuple(surfaces), cover.fragments, cover.covered, listed)
+    return Additions(solid, added.far[added.owner][casts], tuple(surfaces), cover.fragments, cover.covered, listed)
 
 
 def _protected(structure: Structure) -> np.ndarray:
@@ -263,16 +274,6 @@ def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Part, Finis
         np.array([one.entry.where.way == "horizon" for one in ones]),
     )  # fmt: skip
     return added, surfaces
-
-
-def _before_sun(added: Added, structure: Structure, sun: np.ndarray) -> np.ndarray:
-    """Far triangles (T,) that would hide a low sun: it is the light's, not the hills', to say when it sets."""
-    far = added.far[added.owner]
-    if sun[2] <= -0.02 or sun[2] > 0.15 or not far.any():
-        return np.zeros(len(far), bool)
-    away = added.triangles.mean(axis=1)[:, :2] - structure.camera.position[:2]
-    flat = sun[:2] / max(np.hypot(*sun[:2]), 1e-9)
-    return far & (away @ flat > 0.93 * np.linalg.norm(away, axis=1))
 
 
 def _listing(ones: list[_One], kept: list[int], crowding: np.ndarray, cover: Cover, structure: Structure):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -10,7 +12,7 @@ import pandas as pd
 from irodori.core.colour import blackbody_rgb, luminance
 from irodori.core.errors import EntourageError, IrodoriError, unknown_name
 from irodori.core.model import Mesh
-from irodori.core.scene import Light, Scene, Shown
+from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
 from irodori.entourage import read_entourage
 from irodori.entourage.catalogue import SEASONS
@@ -24,7 +26,6 @@ from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
-from irodori.scene.laying import laying_axes, narrow_surfaces
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
@@ -76,50 +77,106 @@ def dress(
     IrodoriError
         When the structure has no surface.
     """
+    dressing = prepare(structure, finishes, lamps=lamps, entourage=entourage, season=season, seed=seed)
+    return dressing.under(light, exposure=exposure)
+
+
+@dataclass(frozen=True, eq=False)
+class Dressing:
+    """A structure with all but its light; `under` gives the scene in one. Several lights share one dressing."""
+
+    structure: Structure
+    mesh: Mesh
+    added: Additions | None
+    own: int
+    shown: Shown
+    finishes: tuple[Finish, ...]
+    finish_of: np.ndarray
+    tint: np.ndarray
+    as_found: np.ndarray | None
+    lamps: LampTables
+    assignments: tuple[dict, ...]
+    unmatched: tuple[str, ...]
+    seed: int
+    recipe: dict
+
+    @cached_property
+    def _rows(self) -> np.ndarray:
+        return np.stack([f.row for f in self.finishes]).astype(np.float32)
+
+    def under(self, light: str | Light, *, exposure: float = 0.0) -> Scene:
+        """The scene in a light, as `dress` gives it. Raises LightError."""
+        structure = self.structure
+        lit = light if isinstance(light, Light) else make_light(light, north=structure.north, exposure=exposure)
+        sun = lit.dome.sun_direction
+        mesh, shore = with_far_shore(structure, self.mesh, lit, self.own)
+        if self.added:
+            solid = self.added.casting(structure.camera, sun)
+            mesh = Mesh(
+                np.concatenate([mesh.triangles, solid.triangles]), np.concatenate([mesh.surface, solid.surface])
+            )
+        tint = self.tint.copy()
+        if shore:
+            tint[self.own] = far_shore.COLOUR
+        glass = self._rows[self.finish_of, SLOT["kind"]] == KINDS.index("glass")
+        return Scene(
+            structure=structure, shown=self.shown, mesh=mesh, finish_of=self.finish_of, finishes=self._rows,
+            finish_names=tuple(f.name for f in self.finishes), tint=tint,
+            axis=self.mesh.measures.upto(len(self.finish_of)).laying, light=lit, seed=self.seed, lamps=self.lamps,
+            as_found=self.as_found, rooms=room_frames(structure, mesh, glass), room_colour=blackbody_rgb(KELVIN),
+            assignments=self.assignments, unmatched=self.unmatched, recipe={**self.recipe, "light": lit.parameters},
+        )  # fmt: skip
+
+
+def prepare(
+    structure: Structure, finishes: str | Path | Schedule | None = None, *,
+    lamps: str | Path | LampSchedule | None = None, entourage: str | Path | EntourageList | None = None,
+    season: str = "summer", seed: int = 7,
+) -> Dressing:  # fmt: skip
+    """Dress a structure for several lights; the parameters are those of `dress`."""
     if not len(structure.surfaces):
         raise IrodoriError("The structure has no surfaces: there is nothing to dress")
     if season not in SEASONS:
         raise EntourageError(unknown_name("season", season, SEASONS))
     schedule, additions, fixtures = read_schedule(finishes), read_entourage(entourage), read_lamps(lamps)
-    lit = light if isinstance(light, Light) else make_light(light, north=structure.north, exposure=exposure)
     assignments, unmatched = assign_finishes(structure, schedule)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
     glowing = FINISHES["lamp"]
     assignments = [Assignment(a.surface, glowing, "lamp schedule") if a.surface in given else a for a in assignments]
     mesh = structure.mesh or solids_from_structure(structure)
+    # One id is kept for the far shore, which some lights have and others not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0))) + 1
-    mesh, shore = with_far_shore(structure, mesh, lit, own)
-    count = own + shore
-    added = add_entourage(
-        structure, mesh, additions, lit.dome.sun_direction, season=season, seed=seed, first=count
-    )  # fmt: skip
+    added = add_entourage(structure, mesh, additions, season=season, seed=seed, first=own + 1)
     new = added.surfaces if added else ()
-    rigid = mesh
+    chosen, finish_of = _palette(assignments, [finish for _, finish in new], _breadths(mesh, own), own + 1)
+    count = len(finish_of)
+    kind = np.array([f.row[SLOT["kind"]] for f in chosen])[finish_of]
+    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
+    whole = mesh
     if added:
-        mesh = Mesh(
+        whole = Mesh(
             np.concatenate([mesh.triangles, added.mesh.triangles]), np.concatenate([mesh.surface, added.mesh.surface])
         )
-    chosen, finish_of = _palette(assignments, [finish for _, finish in new], narrow_surfaces(rigid, count), count)
-    rows = np.stack([f.row for f in chosen]).astype(np.float32)
-    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
-    if shore:
-        tint[own] = far_shore.COLOUR
-    kind = rows[finish_of, SLOT["kind"]]
-    recipe = {"finishes": schedule.text, "light": lit.parameters, "seed": seed}
+    recipe = {"finishes": schedule.text, "seed": seed}
     if fixtures.rules:
         recipe |= {"lamps": fixtures.text, "photometry": fixtures.files}
     if additions.entries:
         recipe |= {"entourage": additions.text, "season": season}
-    return Scene(
-        structure=structure, shown=_shown(structure, added, count, len(finish_of)), mesh=mesh, finish_of=finish_of,
-        finishes=rows, finish_names=tuple(f.name for f in chosen), tint=np.clip(tint, 0.02, 0.85),
-        axis=laying_axes(rigid, len(finish_of)), light=lit, seed=seed,
-        lamps=lamp_tables(mesh, kind == KINDS.index("lamp"), given, _names(structure, new, count)),
-        as_found=found_detail(structure, rows[finish_of, SLOT["as_found"]] > 0.5),
-        rooms=room_frames(structure, mesh, kind == KINDS.index("glass")), room_colour=blackbody_rgb(KELVIN),
-        assignments=tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
-        unmatched=(*unmatched, *without), recipe=recipe,
+    return Dressing(
+        structure, mesh, added, own, _shown(structure, added, own + 1, count), tuple(chosen), finish_of,
+        np.clip(tint, 0.02, 0.85),
+        found_detail(structure, np.array([f.row[SLOT["as_found"]] > 0.5 for f in chosen])[finish_of]),
+        lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, own + 1)),
+        tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
+        (*unmatched, *without), seed, recipe,
     )  # fmt: skip
+
+
+def _breadths(mesh: Mesh, count: int) -> np.ndarray:
+    """The second largest side of each surface's bounding box, (S,) m; inf where it has no triangles."""
+    size = mesh.measures.upto(count)
+    sides = np.sort(size.high - size.low, axis=1)[:, 1]
+    return np.where(size.area > 0, sides, np.inf)
 
 
 def _names(structure: Structure, added: tuple, first: int) -> pd.DataFrame:

@@ -40,7 +40,9 @@ def far_shore(camera: Camera, sun: np.ndarray, mesh: Mesh) -> np.ndarray:
         return np.zeros((0, 3, 3), np.float32)
     distance = DISTANCE
     if len(mesh):
-        away = np.linalg.norm(mesh.triangles.reshape(-1, 3)[:, :2] - camera.position[:2], axis=1)
+        away = np.linalg.norm(
+            mesh.triangles[:: max(1, len(mesh) // 30000)].reshape(-1, 3)[:, :2] - camera.position[:2], axis=1
+        )
         distance = max(DISTANCE, float(np.percentile(away, 98)) * 1.1)
     if distance > 600:
         distance = DISTANCE

@@ -51,8 +51,7 @@ def lamp_tables(mesh: Mesh, is_lamp: np.ndarray, given: dict[int, Lamp], table: 
     `is_lamp` (S,) bool: surfaces whose finish is luminous.
     """
     count = len(is_lamp)
-    cross = np.cross(mesh.triangles[:, 1] - mesh.triangles[:, 0], mesh.triangles[:, 2] - mesh.triangles[:, 0])
-    area = np.bincount(mesh.surface, np.linalg.norm(cross, axis=1) / 2, minlength=count)[:count]
+    area = mesh.measures.upto(count).area.astype(float)
     flux = np.where(is_lamp & (area > 0), LUMENS * np.clip(area / 0.3, 0.3, 1.6), 0.0)
     colour = np.tile(blackbody_rgb(KELVIN), (count, 1))
     spread = np.full(count, -1, np.int32)

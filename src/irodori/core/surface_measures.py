@@ -1,0 +1,122 @@
+"""What the triangles of each surface measure together, gathered in two passes over a mesh."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, fields
+
+import numpy as np
+from numba import njit
+
+FLAT = 0.9994
+"""Cosine between triangles of one flat surface."""
+
+UPRIGHT = 0.95
+"""Level part of the normal from which a surface stands."""
+
+
+@dataclass(frozen=True, eq=False)
+class SurfaceMeasures:
+    """Measures by surface id, m and m²; inf and 0 for ids without triangles.
+
+    Attributes
+    ----------
+    low, high
+        (S, 3) float32, corners of the bounding box.
+    area
+        (S,) float32.
+    laying
+        (S,) float32, radians from east: the main direction of the edges of level triangles.
+    front
+        (S, 3) float32, unit normal of flat upright surfaces; 0 for all others.
+    left, width
+        (S,) float32: where those begin along their level axis (−ny, nx), and how long they are.
+    """
+
+    low: np.ndarray
+    high: np.ndarray
+    area: np.ndarray
+    laying: np.ndarray
+    front: np.ndarray
+    left: np.ndarray
+    width: np.ndarray
+
+    def upto(self, count: int) -> SurfaceMeasures:
+        """The measures of ids below `count`; ids beyond the mesh's have none."""
+        out = []
+        for f in fields(self):
+            have = getattr(self, f.name)
+            fill = np.inf if f.name == "low" else -np.inf if f.name == "high" else 0.0
+            more = np.full((max(count - len(have), 0), *have.shape[1:]), fill, np.float32)
+            out.append(np.concatenate([have[:count], more]))
+        return SurfaceMeasures(*out)
+
+
+@njit(cache=True, nogil=True)
+def _sum_up(triangles, surface, low, high, area, normal, turns):
+    for t in range(len(triangles)):
+        s = surface[t]
+        for c in range(3):
+            for k in range(3):
+                low[s, k] = min(low[s, k], triangles[t, c, k])
+                high[s, k] = max(high[s, k], triangles[t, c, k])
+        nx, ny, nz = _cross(triangles, t)
+        size = np.sqrt(nx * nx + ny * ny + nz * nz)
+        area[s] += 0.5 * size
+        normal[s, 0] += nx
+        normal[s, 1] += ny
+        normal[s, 2] += nz
+        if abs(nz) <= 0.9 * size:
+            continue
+        for c in range(3):
+            dx = float(triangles[t, (c + 1) % 3, 0]) - float(triangles[t, c, 0])
+            dy = float(triangles[t, (c + 1) % 3, 1]) - float(triangles[t, c, 1])
+            angle, weight = np.arctan2(dy, dx), dx * dx + dy * dy
+            # The angle is doubled twice over so that opposite and square directions add up.
+            turns[s, 0] += np.cos(4 * angle) * weight
+            turns[s, 1] += np.sin(4 * angle) * weight
+            turns[s, 2] += np.cos(2 * angle) * weight
+            turns[s, 3] += np.sin(2 * angle) * weight
+
+
+@njit(cache=True, nogil=True)
+def _cross(triangles, t):
+    ax, ay, az = triangles[t, 0]
+    ux, uy, uz = triangles[t, 1, 0] - ax, triangles[t, 1, 1] - ay, triangles[t, 1, 2] - az
+    vx, vy, vz = triangles[t, 2, 0] - ax, triangles[t, 2, 1] - ay, triangles[t, 2, 2] - az
+    return uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx
+
+
+@njit(cache=True, nogil=True)
+def _find_ends(triangles, surface, front, flat, left, right):
+    for t in range(len(triangles)):
+        s = surface[t]
+        if not flat[s]:
+            continue
+        nx, ny, nz = _cross(triangles, t)
+        size = np.sqrt(nx * nx + ny * ny + nz * nz)
+        if size > 1e-9 and nx * front[s, 0] + ny * front[s, 1] + nz * front[s, 2] < FLAT * size:
+            flat[s] = False
+            continue
+        level = np.sqrt(front[s, 0] * front[s, 0] + front[s, 1] * front[s, 1])
+        for c in range(3):
+            place = (triangles[t, c, 1] * front[s, 0] - triangles[t, c, 0] * front[s, 1]) / level
+            left[s] = min(left[s], place)
+            right[s] = max(right[s], place)
+
+
+def surface_measures(triangles: np.ndarray, surface: np.ndarray) -> SurfaceMeasures:
+    """Measure the surfaces of triangles (T, 3, 3) float32 with ids `surface` (T,) int32."""
+    count = int(surface.max(initial=0)) + 1
+    low, high = np.full((count, 3), np.inf, np.float32), np.full((count, 3), -np.inf, np.float32)
+    area, normal, turns = np.zeros(count), np.zeros((count, 3)), np.zeros((count, 4))
+    _sum_up(triangles, surface, low, high, area, normal, turns)
+    square, longer = np.arctan2(turns[:, 1], turns[:, 0]) / 4, np.arctan2(turns[:, 3], turns[:, 2]) / 2
+    laying = square + np.round((longer - square) / (np.pi / 2)) * np.pi / 2
+    front = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+    flat = np.hypot(front[:, 0], front[:, 1]) > UPRIGHT
+    left, right = np.full(count, np.inf), np.full(count, -np.inf)
+    _find_ends(triangles, surface, front, flat, left, right)
+    flat &= right > left
+    as_floats = (low, high, area, laying, np.where(flat[:, None], front, 0), np.where(flat, left, 0))
+    width = np.subtract(right, left, out=np.zeros(count), where=flat)
+    return SurfaceMeasures(*(a.astype(np.float32) for a in as_floats), width.astype(np.float32))

@@ -1,0 +1,52 @@
+"""A series: one view through several lights."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+from irodori.core.errors import LightError
+from irodori.core.progress import Progress, report
+from irodori.core.structure import Structure
+from irodori.engine.trace import Quality
+from irodori.finishes import Schedule
+from irodori.light import make_light
+from irodori.light.lamps import LampSchedule
+from irodori.picture import Picture, render
+from irodori.scene.dress import prepare
+
+DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour", "night")
+"""The lights of a series that names none."""
+
+
+def series(
+    structure: Structure, finishes: str | Path | Schedule | None = None, lights: Sequence[str] = DAY, *,
+    lamps: str | Path | LampSchedule | None = None, entourage: str | Path | None = None, season: str = "summer",
+    exposure: float = 0.0, seed: int = 7, quality: Quality = "review", progress: Progress | None = None,
+) -> Iterator[tuple[str, Picture]]:  # fmt: skip
+    """Pictures of one structure in several lights, each with its light's name, one after the other.
+
+    All share one dressing: the additions stand, the ray scene is built and the finishes are chosen once. Each picture is
+    the same as one made by itself.
+
+    Parameters
+    ----------
+    structure, finishes, lamps, entourage, season, exposure, seed
+        As for `dress`.
+    lights
+        Named settings, or places and moments.
+    quality, progress
+        As for `render`.
+
+    Raises
+    ------
+    LightError
+        When a light is unknown, before anything is traced.
+    """
+    if not lights:
+        raise LightError("A series needs at least one light")
+    lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
+    dressing = prepare(structure, finishes, lamps=lamps, entourage=entourage, season=season, seed=seed)
+    for index, light in enumerate(lit):
+        report(progress, f"Light {index + 1} of {len(lit)}: {light.name}", index / len(lit))
+        yield light.name, render(dressing.under(light), quality, progress=progress)
