@@ -7,13 +7,16 @@ import statistics
 import subprocess
 import sys
 import time
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
 import irodori as iro
+from irodori.core.model import Mesh
 from irodori.demo.files import demo_path
 from irodori.engine import rays
+from irodori.study.series import DAY
 
 REPEATS = 3
 
@@ -73,6 +76,41 @@ def one_size(megapixels: float) -> None:
     print(taken / (width * width / 1.6), resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 2**20)
 
 
+def finer(mesh: Mesh) -> Mesh:
+    """Every triangle cut into four."""
+    a, b, c = (mesh.triangles[:, k] for k in range(3))
+    ab, bc, ca = (a + b) / 2, (b + c) / 2, (c + a) / 2
+    parts = [np.stack(corners, axis=1) for corners in ((a, ab, ca), (ab, b, bc), (ca, bc, c), (ab, bc, ca))]
+    return Mesh(np.concatenate(parts), np.tile(mesh.surface, 4))
+
+
+def many_triangles(structure, quality: str = "review") -> None:
+    """Print the time with 64 times the triangles against that with the model's own, ray scenes built."""
+    meshes = [structure.mesh]
+    for _ in range(3):
+        meshes.append(finer(meshes[-1]))
+    medians = []
+    for mesh in (meshes[0], meshes[-1]):
+        fine = replace(structure, mesh=mesh)
+        first = timed(lambda s=fine: picture(s, quality))
+        medians.append(statistics.median(timed(lambda s=fine: picture(s, quality)) for _ in range(REPEATS)))
+        print(f"{len(mesh) / 1e3:6.0f} k triangles   first picture / the next = {first / medians[-1]:.2f}")
+    print(f"{len(meshes[-1]) / 1e6:.1f} M triangles / {len(meshes[0]) / 1e3:.0f} k = {medians[1] / medians[0]:.2f}")
+
+
+def twelve_lights(structure) -> None:
+    """Print the time of a series of twelve lights against one of its pictures."""
+    lights = [*DAY, "overcast", "noon, hazy", "dusk, clouds", "morning, fog"]
+    one = statistics.median(
+        timed(lambda: list(iro.series(structure, demo_path("finishes.csv"), [light], quality="review")))
+        for light in lights[2:5]
+    )
+    all_of_them = timed(
+        lambda: [p.encoded for _, p in iro.series(structure, demo_path("finishes.csv"), lights, quality="review")]
+    )
+    print(f"series of twelve lights / one picture = {all_of_them / one:.1f}")
+
+
 def main() -> None:
     full = "--full" in sys.argv
     model = iro.open_model(demo_path("landing.glb"))
@@ -96,6 +134,8 @@ def main() -> None:
         del recorder
     if full:
         print(f"final / draft = {medians['final'] / medians['draft']:.1f}")
+        many_triangles(structure)
+        twelve_lights(structure)
     base = None
     for megapixels in (1, 2.5, 5, 10) if full else (1, 2.5):
         code = f"from speed import one_size; one_size({megapixels})"

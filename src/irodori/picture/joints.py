@@ -16,11 +16,14 @@ from irodori.engine.rays import for_each_tile, split_tiles
 DEPTH = 0.17
 """Encoded units a joint takes from a bright surface."""
 
-ENOUGH = 0.12
+ENOUGH = 0.14
 """Encoded contrast of the two sides from which on no joint is drawn."""
 
 DARK = 0.30
 """Encoded brightness below which the arris is lighter, not darker."""
+
+SURROUNDINGS = 41
+"""px, side of the square over which that brightness is averaged."""
 
 
 @njit(cache=True, nogil=True)
@@ -48,7 +51,7 @@ def _side(colours, starts, region, y, x, dy, dx, width, height, out):
     own = region[starts[y * width + x]]
     out[:] = np.float32(0.0)
     count = 0
-    for far in range(3):
+    for far in range(1):
         for aside in range(-3, 4):
             py, px = y + dy * far + dx * aside, x + dx * far + dy * aside
             if py < 0 or px < 0 or py >= height or px >= width:
@@ -64,7 +67,9 @@ def _side(colours, starts, region, y, x, dy, dx, width, height, out):
 
 
 @njit(cache=True, nogil=True)
-def _joint_depth(colours, starts, region, weight, loose, width, height, depth_limit, enough, dark, depth, top, bottom):
+def _joint_depth(
+    colours, starts, region, weight, loose, around, width, height, depth_limit, enough, dark, depth, top, bottom
+):  # fmt: skip
     """Joints of the pixels in rows `top` … `bottom` − 1."""
     a, b = np.empty(3, np.float32), np.empty(3, np.float32)
     for y in range(max(top - 1, 0), bottom):
@@ -86,7 +91,7 @@ def _joint_depth(colours, starts, region, weight, loose, width, height, depth_li
                 level = np.float32(0.5 / 3) * (a[0] + a[1] + a[2] + b[0] + b[1] + b[2])
                 missing = np.float32(1.0) - contrast / enough
                 strength = depth_limit * missing * missing * (np.float32(0.6) + np.float32(0.4) * level)
-                if level < dark:
+                if around[y, x] < dark:
                     strength = -strength
                 for at, part in ((p, np.float32(1.0) - t), (q, t)):
                     if at < top * width or at >= bottom * width:
@@ -135,13 +140,19 @@ def joint_depth(fragments: Fragments, colours: np.ndarray, size: tuple[int, int]
     -------
     (H, W) float32, encoded units.
     """
+    import cv2
+
     width, height = size
     starts = np.append(fragments.first(), len(fragments)).astype(np.int64)
     depth = np.zeros(width * height, np.float32)
+    # Whether it is dark is asked of the wider surroundings: a joint that changed its sign from grain to grain would
+    # cancel itself out.
+    shown = colours[fragments.first()].mean(axis=1).reshape(height, width)
+    around = cv2.blur(shown, (SURROUNDINGS, SURROUNDINGS))
 
     def work(span: tuple[int, int]) -> None:
         _joint_depth(
-            colours, starts, fragments.region, fragments.weight, loose, width, height,
+            colours, starts, fragments.region, fragments.weight, loose, around, width, height,
             np.float32(DEPTH), np.float32(ENOUGH), np.float32(DARK), depth, *span,
         )  # fmt: skip
 

@@ -59,12 +59,13 @@ def lamp_tables(mesh: Mesh, is_lamp: np.ndarray, given: dict[int, Lamp], table: 
     tables: list[np.ndarray] = []
     names = table.set_index("id")[["name", "material"]]
     for surface in np.flatnonzero(flux > 0).tolist():
-        lamp = given.get(surface)
-        if lamp is None and surface in names.index:
-            lamp = lamp_from_words(*names.loc[surface])
+        lamp = given.get(surface) or (lamp_from_words(*names.loc[surface]) if surface in names.index else None)
         if lamp is None:
             continue
-        flux[surface], colour[surface] = lamp.lumens, blackbody_rgb(lamp.kelvin)
+        colour[surface] = blackbody_rgb(lamp.kelvin)
+        # A glowing body of unknown flux gives what its size suggests.
+        if surface in given or lamp.table is not None:
+            flux[surface] = lamp.lumens
         axis[surface], side[surface] = _frame(lamp)
         if lamp.table is not None:
             same = next((i for i, known in enumerate(tables) if np.array_equal(known, lamp.table)), len(tables))
