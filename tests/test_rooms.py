@@ -89,7 +89,7 @@ def test_panes_between_mullions_share_a_room_and_windows_apart_do_not(tmp_path):
     assert all(np.array_equal(three[0], f) for f in three)
     assert not np.allclose(three[0], frames["far window glass"])
     # A room is at least as wide as its window and stands on a floor below the sill.
-    begins, width, floor, height = three[0]
+    _, width, floor, height = three[0]
     assert width >= 3.1 and floor == pytest.approx(0.6 - 0.85, abs=0.01) and floor + height > 2.4
 
 

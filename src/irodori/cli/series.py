@@ -15,7 +15,7 @@ from irodori.cli.output import progress_bar, say, say_json
 EXAMPLE = """\b
 Examples:
   irodori series landing.glb --view landing --finishes finishes.csv --out lights
-  irodori series landing-shaded.png --light noon --light "dusk, clouds" --quality draft"""
+  irodori series landing-shaded.png --light noon --light "dusk, broken cloud" --quality draft"""
 
 
 def add_to(app: typer.Typer) -> None:

@@ -61,8 +61,8 @@ class Effort:
 
 EFFORTS: dict[str, Effort] = {
     "draft": Effort(step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=3, interlaced=True),
-    "review": Effort(step=2, hemisphere=24, sun=4, mirror=4, lamps=4, cells=48, passes=4, smoothing=3),
-    "final": Effort(step=2, hemisphere=208, sun=16, mirror=28, lamps=16, cells=176, passes=3, smoothing=1),
+    "review": Effort(step=2, hemisphere=56, sun=6, mirror=8, lamps=4, cells=72, passes=4, smoothing=3),
+    "final": Effort(step=2, hemisphere=300, sun=24, mirror=40, lamps=16, cells=240, passes=3, smoothing=1),
 }
 
 HELD = 10.0
