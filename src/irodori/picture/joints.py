@@ -13,7 +13,7 @@ from numba import njit
 from irodori.core.fragments import Fragments
 from irodori.engine.rays import for_each_tile, split_tiles
 
-DEPTH = 0.17
+DEPTH = 0.20
 """Encoded units a joint takes from a bright surface."""
 
 ENOUGH = 0.14
@@ -92,6 +92,9 @@ def _joint_depth(
                 missing = np.float32(1.0) - contrast / enough
                 strength = depth_limit * missing * missing * (np.float32(0.6) + np.float32(0.4) * level)
                 if around[y, x] < dark:
+                    if loose[region[starts[p]]] or loose[region[starts[q]]]:
+                        # Leaves have no arris that would catch light.
+                        continue
                     strength = -strength
                 for at, part in ((p, np.float32(1.0) - t), (q, t)):
                     if at < top * width or at >= bottom * width:
