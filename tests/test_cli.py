@@ -9,7 +9,7 @@ from PIL import Image
 from irodori.demo.files import demo_path
 
 SHADED, MODEL = demo_path("landing-shaded.png"), demo_path("landing.glb")
-COMMANDS = ("demo", "view", "read", "render", "repeat", "proof", "finishes", "entourage")
+COMMANDS = ("demo", "view", "read", "render", "repeat", "proof", "finishes", "entourage", "series")
 
 
 def test_help_has_examples(cli):

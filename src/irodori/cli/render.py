@@ -58,7 +58,7 @@ def add_to(app: typer.Typer) -> None:
             s.passes_of(depth, normal, identity), near, far, kind, clean,
         )  # fmt: skip
         shares, optics = _balance(balance), _lens(lens)
-        _check_early(finishes, lamps, entourage, placed, light, north, exposure, quality, out, bits)
+        _check_early(finishes, lamps, entourage, season, placed, light, north, exposure, quality, out, bits)
         answer = render_source(
             given, finishes=finishes, lamps=lamps, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
             out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, balance=shares,
@@ -71,11 +71,12 @@ def add_to(app: typer.Typer) -> None:
         return 0 if answer["proof"] is None or answer["proof"]["in_register"] else 1
 
 
-def _check_early(finishes, lamps, entourage, placed, light, north, exposure, quality, out, bits) -> None:
+def _check_early(finishes, lamps, entourage, season, placed, light, north, exposure, quality, out, bits) -> None:
     """Whatever can be wrong is said before the long work begins. Raises IrodoriError."""
     from irodori.core.errors import OutputError, unknown_name
     from irodori.engine.trace import EFFORTS
     from irodori.entourage import read_entourage
+    from irodori.entourage.catalogue import SEASONS
     from irodori.finishes import read_schedule
     from irodori.formats.atomic import check_writable
     from irodori.formats.write_image import check_suffix
@@ -92,6 +93,8 @@ def _check_early(finishes, lamps, entourage, placed, light, north, exposure, qua
         raise OutputError(f"A picture has 8 or 16 bits a channel, not {bits}")
     if quality not in EFFORTS:
         raise OutputError(unknown_name("quality", quality, EFFORTS))
+    if season not in SEASONS:
+        raise OutputError(unknown_name("season", season, SEASONS))
     make_light(light, north=north, exposure=exposure)
     read_schedule(finishes)
     read_entourage(entourage)

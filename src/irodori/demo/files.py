@@ -9,6 +9,7 @@ from irodori.core.errors import ModelError
 
 MODEL = "landing.glb"
 SCHEDULE = "finishes.csv"
+ENTOURAGE_LIST = "entourage.csv"
 BRIEF = "brief.txt"
 VIEWS = ("landing", "aerial", "gangway", "hall")
 CAPTURES = {

@@ -11,25 +11,6 @@ _PI = np.float32(np.pi)
 
 
 @njit(cache=True)
-def surface_frame(nx, ny, nz, axis):
-    """Level and rising unit tangents of a surface: u runs level (for floors along `axis`), v up the slope."""
-    level = np.float32(np.sqrt(nx * nx + ny * ny))
-    if level < np.float32(0.3):
-        ax, ay = np.float32(np.cos(axis)), np.float32(np.sin(axis))
-        # Project the laying direction into the plane.
-        dot = ax * nx + ay * ny
-        tx, ty, tz = ax - dot * nx, ay - dot * ny, -dot * nz
-        length = np.float32(1.0) / np.float32(np.sqrt(tx * tx + ty * ty + tz * tz))
-        tx, ty, tz = tx * length, ty * length, tz * length
-    else:
-        tx, ty, tz = -ny / level, nx / level, np.float32(0.0)
-    bx = ny * tz - nz * ty
-    by = nz * tx - nx * tz
-    bz = nx * ty - ny * tx
-    return tx, ty, tz, bx, by, bz
-
-
-@njit(cache=True)
 def any_frame(nx, ny, nz):
     """Some orthonormal tangents (Duff et al., "Building an orthonormal basis, revisited", JCGT 6(1), 2017)."""
     sign = np.float32(1.0) if nz >= 0 else np.float32(-1.0)

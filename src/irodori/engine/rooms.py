@@ -8,8 +8,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from irodori.core.frames import surface_frame
 from irodori.core.sampling import hash_u32
-from irodori.engine.directions import surface_frame
 
 DEPTH = np.float32(4.2)
 """m of every room."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from irodori.engine.directions import surface_frame
+from irodori.core.frames import surface_frame
 from irodori.engine.tables import OPAQUE, WATER, Tables
 from irodori.engine.waves import wave_slopes
 from irodori.finishes.kernels.wear import weather

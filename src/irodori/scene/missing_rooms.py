@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.frames import surface_frame
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.engine.directions import surface_frame
 from irodori.engine.rays import scene_rays
 
 SHALLOWEST = 0.6

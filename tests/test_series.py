@@ -1,0 +1,85 @@
+"""A series: one view in several lights, each as if made by itself."""
+
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+
+import irodori as iro
+from irodori.demo.files import demo_path
+from irodori.study.contact_sheet import contact_sheet
+
+LIST = 'what,where\nbirch,"at 13,-0.5"\nhills,horizon\n'
+
+
+def test_each_picture_is_the_one_made_by_itself(view):
+    lights = ("golden hour", "dusk, fog")
+    made = dict(iro.series(view.exact, demo_path("finishes.csv"), lights, entourage=LIST, quality="draft"))
+    assert list(made) == list(lights)
+    for light in lights:
+        alone = iro.render(iro.dress(view.exact, demo_path("finishes.csv"), light, entourage=LIST), "draft")
+        assert np.array_equal(alone.developed, made[light].developed)
+        assert alone.recipe == made[light].recipe
+
+
+def test_a_low_sun_is_not_hidden_by_added_hills(view):
+    scene = iro.dress(view.exact, None, "golden hour", entourage=LIST)
+    sun = scene.light.dome.sun_direction
+    assert 0 < sun[2] < 0.3
+    hills = scene.mesh.triangles.mean(axis=1)[scene.mesh.surface > len(scene.finish_of) - 4]
+    away = hills - view.exact.camera.position
+    towards = away @ np.append(sun[:2], 0) / np.linalg.norm(away[:, :2], axis=1) / np.hypot(*sun[:2])
+    facing_sun = away[towards > 0.97]
+    assert not len(facing_sun) or (facing_sun[:, 2] / np.linalg.norm(facing_sun, axis=1)).max() < sun[2]
+
+
+def test_command_writes_numbered_pictures_and_a_sheet(cli, tmp_path):
+    answer = cli(
+        "series", demo_path("landing.glb"), "--view", "landing", "--width", 320, "--light", "noon", "--light",
+        "night", "--quality", "draft", "--out", "lights", "--json",
+    )  # fmt: skip
+    assert answer.returncode == 0, answer.stderr
+    data = json.loads(answer.stdout)
+    assert data["lights"] == ["noon", "night"]
+    assert sorted(p.name for p in (tmp_path / "lights").iterdir()) == ["01-noon.png", "02-night.png", "sheet.png"]
+    bright, dark = (np.asarray(Image.open(tmp_path / p)).mean() for p in data["pictures"])
+    assert bright > dark
+    again = cli("repeat", "lights/02-night.png")
+    assert again.returncode == 0 and "byte for byte" in again.stdout
+
+
+@pytest.mark.parametrize(
+    ("arguments", "words"),
+    [
+        (("--light", "nooon"), ["nooon", "noon"]),
+        (("--quality", "best"), ["best", "draft"]),
+        (("--out", "/proc/lights"), ["/proc/lights"]),
+        (("--entourage", "none.csv"), ["none.csv"]),
+    ],
+)
+def test_wrong_input_writes_nothing(cli, tmp_path, arguments, words):
+    answer = cli("series", demo_path("landing.glb"), "--view", "landing", "--width", 200, *arguments)
+    assert answer.returncode == 2 and "Traceback" not in answer.stderr
+    assert all(word in answer.stderr for word in words)
+    assert not list(tmp_path.rglob("*.png"))
+
+
+def test_a_series_needs_a_light(view):
+    with pytest.raises(iro.IrodoriError, match="light"):
+        list(iro.series(view.exact, None, ()))
+
+
+@pytest.mark.parametrize("count", [1, 2, 5, 8, 13])
+def test_sheets_hold_every_picture_once(count):
+    rng = np.random.default_rng(count)
+    colours = rng.integers(40, 200, (count, 3))
+    sheet = contact_sheet([(str(i), np.full((50, 80, 3), c, np.uint8)) for i, c in enumerate(colours)])
+    assert sheet.shape[1] == 1280
+    for colour in colours:
+        share = (sheet == colour).all(axis=2).sum()
+        assert share > 0
+    areas = {int((sheet == c).all(axis=2).sum()) for c in colours}
+    assert max(areas) - min(areas) < 0.02 * max(areas) + 2
+    with pytest.raises(ValueError, match="no picture"):
+        contact_sheet([])
