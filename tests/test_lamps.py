@@ -1,4 +1,4 @@
-"""Lamps: flux, spread of light, photometric files, the lamp schedule."""
+"""Lamps: lumens, spread of light, photometric files, the lamp schedule."""
 
 import numpy as np
 import pytest
@@ -8,7 +8,7 @@ from irodori.core.scene import LampTables
 from irodori.demo.files import demo_path
 from irodori.engine.lamps import gather_lamps, lamp_irradiance
 from irodori.engine.rays import RayScene
-from irodori.light.distributions import ANGLES, HORIZONTAL, VERTICAL, read_ies, spread, total_flux
+from irodori.light.distributions import ANGLES, HORIZONTAL, VERTICAL, read_ies, spread, total_lumens
 from irodori.light.lamps import LAMPS, lamp_from_words, make_lamp, read_lamps
 
 
@@ -48,10 +48,10 @@ def test_a_beam_is_as_wide_as_it_says_and_a_street_lamp_sends_nothing_up():
 
 
 @pytest.mark.parametrize("power", [1, 2, 5])
-def test_flux_of_a_photometric_file(power):
+def test_lumens_of_a_photometric_file(power):
     # A lobe of cosⁿ from 1000 cd holds 2π · 1000 / (n + 1) lm.
     table = read_ies(ies(THETA, [0], [lobe(power)], factor=1.5))
-    assert total_flux(table) == pytest.approx(1.5 * 2000 * np.pi / (power + 1), rel=0.005)
+    assert total_lumens(table) == pytest.approx(1.5 * 2000 * np.pi / (power + 1), rel=0.005)
 
 
 def test_files_of_a_quarter_and_of_half_a_turn_are_mirrored():
@@ -65,7 +65,7 @@ def test_files_of_a_quarter_and_of_half_a_turn_are_mirrored():
     assert half[at, 18] == pytest.approx(0.1 * half[at, 0], rel=0.01)
     assert half[at, 9] == pytest.approx(half[at, 27])
     tilted = ies(THETA, [0], [lobe(1)], tilt="TILT=INCLUDE\n1\n3\n0 45 90\n1 0.9 0.8")
-    assert total_flux(read_ies(tilted)) == pytest.approx(1000 * np.pi, rel=0.005)
+    assert total_lumens(read_ies(tilted)) == pytest.approx(1000 * np.pi, rel=0.005)
 
 
 @pytest.mark.parametrize(
@@ -84,7 +84,7 @@ def test_damaged_files(text, words):
     assert all(word in str(error.value) for word in words)
 
 
-def hung(table, flux=1000.0, height=3.0, side=0.02):
+def hung(table, lumens=1000.0, height=3.0, side=0.02):
     """A small luminous square that looks down from a height, with a spread of its own."""
     s = side / 2
     corners = np.array([[-s, -s, height], [-s, s, height], [s, s, height], [s, -s, height]], np.float32)
@@ -92,7 +92,7 @@ def hung(table, flux=1000.0, height=3.0, side=0.02):
     rows = np.zeros(2, np.int32) - 1
     rows[1] = -1 if table is None else 0
     tables = LampTables(
-        np.array([0, flux / (np.pi * side**2)], np.float32), np.array([0, flux], np.float32), np.ones((2, 3), np.float32),
+        np.array([0, lumens / (np.pi * side**2)], np.float32), np.array([0, lumens], np.float32), np.ones((2, 3), np.float32),
         rows, np.tile(np.float32([0, 0, -1]), (2, 1)), np.tile(np.float32([0, 1, 0]), (2, 1)),
         np.zeros((0, VERTICAL, HORIZONTAL), np.float32) if table is None else table[None].astype(np.float32),
     )  # fmt: skip
@@ -105,7 +105,7 @@ def test_illuminance_falls_as_intensity_over_the_square_of_distance(name):
     table = None if name == "face" else spread("beam", 50) if name == "beam" else spread("ring")
     if name == "file":
         table = read_ies(ies(THETA, [0, 90], [lobe(2, 900), lobe(7, 900)]))
-        table = table / total_flux(table)
+        table = table / total_lumens(table)
     scene, lamps = hung(table)
     x, y = np.array([0.0, 1.0, 3.0, 0.0]), np.array([0.0, 0.0, 1.0, 4.0])
     points = np.column_stack([x, y, np.zeros(4)]).astype(np.float32)
@@ -133,14 +133,14 @@ def test_lamps_are_known_by_their_names():
         assert lamp.lumens == entry["lumens"] and 2000 <= lamp.kelvin <= 6500
 
 
-def test_schedule_sets_flux_and_colour(view):
+def test_schedule_sets_lumens_and_colour(view):
     text = "mark,where,lamp,lumens,kelvin\nL1,name hall pendant*,pendant,1234,2200\nL2,name nothing*,,,\n"
     scene = iro.dress(view.exact, None, "night", lamps=text)
     table = scene.structure.surfaces
     if scene.structure.hidden_surfaces is not None:
         table = np.concatenate([table[["id", "name"]], scene.structure.hidden_surfaces[["id", "name"]]])
     pendants = [int(i) for i, name in np.asarray(table) if str(name).startswith("hall pendant lamp")]
-    assert pendants and scene.lamps.flux[pendants] == pytest.approx(1234)
+    assert pendants and scene.lamps.lumens[pendants] == pytest.approx(1234)
     warm = scene.lamps.colour[pendants[0]]
     assert warm[0] > 2 * warm[2]
     assert any("L2" in line for line in scene.unmatched)
@@ -151,7 +151,7 @@ def test_schedule_sets_flux_and_colour(view):
 def test_any_surface_can_be_made_a_lamp(view):
     scene = iro.dress(view.exact, None, "night", lamps="where,lamp,lumens\nname hall sign panel*,lit sign,900\n")
     sign = view.exact.surfaces.loc[view.exact.surfaces["name"] == "hall sign panel", "id"].to_numpy()
-    assert (scene.lamps.flux[sign] == 900).all()
+    assert (scene.lamps.lumens[sign] == 900).all()
     bright = iro.render(scene, "draft").layers["lamps"]
     dark = iro.render(iro.dress(view.exact, None, "night"), "draft").layers["lamps"]
     seen = np.isin(view.exact.regions, sign)

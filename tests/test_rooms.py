@@ -29,7 +29,7 @@ def model_of(folder, parts):
     return iro.open_model(folder / "model.glb", views=folder / "views.toml").view("street", width=480)
 
 
-def look(x, z, way, frame=FRAME, seed=7, level=1.0, daylight=1000.0):
+def glimpse(x, z, way, frame=FRAME, seed=7, level=1.0, daylight=1000.0):
     out = np.zeros(9, np.float32)
     way = np.float32(way) / np.float32(np.linalg.norm(way))
     f = np.float32
@@ -41,7 +41,7 @@ def look(x, z, way, frame=FRAME, seed=7, level=1.0, daylight=1000.0):
 
 
 def rooms(seed=7):
-    return np.array([[look(i * 3.4 + 1.7 + a, 0.6 + b, (0.1, 1, 0.0), seed=seed) for a in np.linspace(-1, 1, 9) for b in np.linspace(0, 1.5, 7)] for i in range(12)])  # fmt: skip
+    return np.array([[glimpse(i * 3.4 + 1.7 + a, 0.6 + b, (0.1, 1, 0.0), seed=seed) for a in np.linspace(-1, 1, 9) for b in np.linspace(0, 1.5, 7)] for i in range(12)])  # fmt: skip
 
 
 def test_every_window_has_a_room_of_its_own_and_keeps_it():
@@ -60,7 +60,7 @@ def test_the_lamp_in_a_room_shifts_with_the_view_as_it_hangs():
         for x in (0.9, 1.5, 2.2):
             start = np.array([room * 3.4 + x, 0.0, 1.5])
             target = hang + [room * 3.4, 0, 0]
-            at, beside = (look(start[0], start[2], w - start)[6] for w in (target, target + [0.45, 0, 0]))
+            at, beside = (glimpse(start[0], start[2], w - start)[6] for w in (target, target + [0.45, 0, 0]))
             if at > 400:
                 seen += 1
                 assert beside < 0.2 * at
@@ -68,8 +68,8 @@ def test_the_lamp_in_a_room_shifts_with_the_view_as_it_hangs():
 
 
 def test_rooms_are_dark_without_lamps_and_daylight():
-    assert look(1.7, 1.2, (0, 1, 0), level=0.0, daylight=0.0).max() == 0
-    lit = look(1.7, 1.2, (0.2, 1, -0.1), level=1.0, daylight=0.0)
+    assert glimpse(1.7, 1.2, (0, 1, 0), level=0.0, daylight=0.0).max() == 0
+    lit = glimpse(1.7, 1.2, (0.2, 1, -0.1), level=1.0, daylight=0.0)
     assert lit[6:].max() > 0 and lit[:6].max() == 0
 
 

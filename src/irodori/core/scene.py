@@ -109,7 +109,7 @@ class LampTables:
     ----------
     luminance
         (S,) float32, cd/m² of the luminous surface, before the light's level; 0: no lamp.
-    flux
+    lumens
         (S,) float32, lm.
     colour
         (S, 3) float32, luminance 1.
@@ -122,7 +122,7 @@ class LampTables:
     """
 
     luminance: np.ndarray
-    flux: np.ndarray
+    lumens: np.ndarray
     colour: np.ndarray
     spread: np.ndarray
     axis: np.ndarray

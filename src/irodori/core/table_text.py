@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 import tomllib
 from dataclasses import dataclass
 from pathlib import Path
@@ -80,3 +81,19 @@ def _toml_entries(text: str, name: str, form: TableForm) -> list[tuple[int, dict
             if key not in form.columns:
                 raise form.error(f"{title} '{name}': {unknown_name('entry', key, form.columns)}")
     return [(i, {k: str(v).strip() for k, v in t.items()}) for i, t in enumerate(tables, 1)]
+
+
+def number_in(
+    name: str, text: str, least: float, most: float, error: type[IrodoriError], unit: str = "a number"
+) -> float | None:
+    """The number in a cell, None when it is empty; a unit sign (m, lm, K, °) may follow. Raises `error`."""
+    bare = re.sub(r"(m|lm|k|°)$", "", text.strip().casefold()).strip()
+    if not bare:
+        return None
+    try:
+        value = float(bare)
+    except ValueError:
+        value = float("nan")
+    if not least <= value <= most:
+        raise error(f"{name} '{text.strip()}' is not understood; write {unit} from {least:g} to {most:g}")
+    return value

@@ -25,7 +25,7 @@ NEGLIGIBLE = 0.003
 
 @dataclass(frozen=True, eq=False)
 class LampSet:
-    """`spots` (M, SPOTS, 3) just off the surface, `normals` alike, `centre` (M, 3), `power` (M, 3) flux / π.
+    """`spots` (M, SPOTS, 3) just off the surface, `normals` alike, `centre` (M, 3), `power` (M, 3) lumens / π.
 
     `spread` (M,) int32 is a row of `tables` (K, V, A), π cd/lm by direction, or −1 where the surface glows evenly;
     `frame` (M, 3, 3) the side at 0°, the side at 90° and the axis of each fixture.
@@ -47,7 +47,7 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, 
     """The lamps of a scene that burn at a `level` 0 … 1; the strongest if there are very many."""
     rng = np.random.default_rng(seed)
     spots, normals, centres, powers, spreads, frames = [], [], [], [], [], []
-    for identity in np.flatnonzero(lamps.flux * level > 0):
+    for identity in np.flatnonzero(lamps.lumens * level > 0):
         soup = triangles[surface == identity].astype(np.float64)
         if not len(soup):
             continue
@@ -69,7 +69,7 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, 
         spots.append(at + unit[pick] * min(0.02, 0.05 * float(np.sqrt(area.sum()))))
         normals.append(unit[pick])
         centres.append(centre)
-        powers.append(lamps.colour[identity] * lamps.flux[identity] * level / np.pi)
+        powers.append(lamps.colour[identity] * lamps.lumens[identity] * level / np.pi)
         spreads.append(lamps.spread[identity])
         axis, side = lamps.axis[identity], lamps.side[identity]
         frames.append(np.stack([side, np.cross(axis, side), axis]))
@@ -104,25 +104,9 @@ def _towards(dx, dy, dz, frame, table):
 
 @njit(cache=True, nogil=True)
 def _aim(
-    points,
-    normals,
-    keys,
-    sample,
-    spots,
-    spot_normals,
-    centre,
-    power,
-    spread,
-    frame,
-    tables,
-    only,
-    least,
-    lift,
-    origins,
-    directions,
-    reach,
-    light,
-):
+    points, normals, keys, sample, spots, spot_normals, centre, power, spread, frame, tables, only, least, lift, origins,
+    directions, reach, light,
+):  # fmt: skip
     """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
 
     The lamp is number `only`, or chosen by its share of the light where `only` is negative.

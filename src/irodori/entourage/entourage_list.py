@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from irodori.core.errors import EntourageError, FinishError, unknown_name
-from irodori.core.table_text import TableForm, read_entries
+from irodori.core.table_text import TableForm, number_in, read_entries
 from irodori.entourage.catalogue import SEASONS, Kind, find_kind
 from irodori.finishes.schedule import Selector, parse_selector
 
@@ -145,14 +145,5 @@ def _entry(cells: dict, number: int, name: str) -> Entry:
 
 
 def _number(name: str, text: str, least: float, most: float) -> float | None:
-    text = text.casefold().removesuffix("m").removesuffix("°").strip()
-    if not text:
-        return None
-    try:
-        value = float(text)
-    except ValueError:
-        value = float("nan")
-    if not least <= value <= most:
-        unit = {"facing": "degrees from north, clockwise", "number": "a whole number"}.get(name, "metres")
-        raise EntourageError(f"{name} '{text}' is not understood; write {unit} from {least:g} to {most:g}")
-    return value
+    unit = {"facing": "degrees from north, clockwise,", "number": "a whole number"}.get(name, "metres")
+    return number_in(name, text, least, most, EntourageError, unit)

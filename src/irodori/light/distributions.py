@@ -18,8 +18,8 @@ ANGLES = np.radians(np.linspace(0, 180, VERTICAL))
 AROUND = np.radians(np.arange(HORIZONTAL) * 10.0)
 
 
-def total_flux(table: np.ndarray) -> float:
-    """Luminous flux, lm, of a table of intensities, cd: the integral over the sphere."""
+def total_lumens(table: np.ndarray) -> float:
+    """Lumens of a table of intensities, cd: the integral over the sphere."""
     return float(np.trapezoid(table.mean(axis=1) * np.sin(ANGLES), ANGLES) * 2 * np.pi)
 
 
@@ -29,7 +29,7 @@ def spread(name: str, beam: float = 60.0) -> np.ndarray:
     "even" in all directions; "beam" around the axis, `beam` degrees wide where it falls to half; "up and down" along
     the axis both ways; "ring" low and all round, as a bollard's; "street" far along both sides, nothing upwards.
 
-    >>> round(total_flux(spread("beam", 40.0)), 6)
+    >>> round(total_lumens(spread("beam", 40.0)), 6)
     1.0
     """
     t = ANGLES[:, None]
@@ -49,7 +49,7 @@ def spread(name: str, beam: float = 60.0) -> np.ndarray:
     else:
         raise LightError(f"There is no spread of light called '{name}'")
     table = np.broadcast_to(shape, (VERTICAL, HORIZONTAL)).astype(float)
-    return table / total_flux(table)
+    return table / total_lumens(table)
 
 
 def read_ies(source: str | Path) -> np.ndarray:
@@ -62,7 +62,7 @@ def read_ies(source: str | Path) -> np.ndarray:
 
     Returns
     -------
-    (VERTICAL, HORIZONTAL) float64, cd; `total_flux` of it is the fixture's flux.
+    (VERTICAL, HORIZONTAL) float64, cd; `total_lumens` of it is the fixture's lumens.
 
     Raises
     ------

@@ -11,8 +11,8 @@ from pathlib import Path
 import numpy as np
 
 from irodori.core.errors import LightError, unknown_name
-from irodori.core.table_text import TableForm, read_entries
-from irodori.light.distributions import read_ies, spread, total_flux
+from irodori.core.table_text import TableForm, number_in, read_entries
+from irodori.light.distributions import read_ies, spread, total_lumens
 
 COLUMNS = ("mark", "where", "lamp", "lumens", "kelvin", "distribution", "facing", "tilt", "note")
 
@@ -28,7 +28,7 @@ class Lamp:
     kind
         Key of `LAMPS`.
     lumens, kelvin
-        Luminous flux, lm; colour temperature, K.
+        Lumens; colour temperature, K.
     table
         Intensity by direction for 1 lm (see `irodori.light.distributions`), or None: its surface glows evenly.
     facing, tilt
@@ -140,7 +140,7 @@ def _rule(cells: dict, folder: Path, files: dict[str, str]) -> LampRule:
             except OSError:
                 raise LightError(f"there is no photometric file '{folder / named}'") from None
         intensities = read_ies(files[named] + "\n")
-        lumens = total_flux(intensities)
+        lumens = total_lumens(intensities)
         if lumens <= 0:
             raise LightError(f"'{named}' gives no light")
         table = intensities / lumens
@@ -155,13 +155,4 @@ def _rule(cells: dict, folder: Path, files: dict[str, str]) -> LampRule:
 
 
 def _number(name: str, text: str, least: float, most: float) -> float | None:
-    text = re.sub(r"(lm|k|°)$", "", text.strip().casefold()).strip()
-    if not text:
-        return None
-    try:
-        value = float(text)
-    except ValueError:
-        value = float("nan")
-    if not least <= value <= most:
-        raise LightError(f"{name} '{text}' is not understood; write a number from {least:g} to {most:g}")
-    return value
+    return number_in(name, text, least, most, LightError)

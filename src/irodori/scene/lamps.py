@@ -52,20 +52,20 @@ def lamp_tables(mesh: Mesh, is_lamp: np.ndarray, given: dict[int, Lamp], table: 
     """
     count = len(is_lamp)
     area = mesh.measures.upto(count).area.astype(float)
-    flux = np.where(is_lamp & (area > 0), LUMENS * np.clip(area / 0.3, 0.3, 1.6), 0.0)
+    lumens = np.where(is_lamp & (area > 0), LUMENS * np.clip(area / 0.3, 0.3, 1.6), 0.0)
     colour = np.tile(blackbody_rgb(KELVIN), (count, 1))
     spread = np.full(count, -1, np.int32)
     axis, side = np.tile([0.0, 0.0, -1.0], (count, 1)), np.tile([0.0, 1.0, 0.0], (count, 1))
     tables: list[np.ndarray] = []
     names = table.set_index("id")[["name", "material"]]
-    for surface in np.flatnonzero(flux > 0).tolist():
+    for surface in np.flatnonzero(lumens > 0).tolist():
         lamp = given.get(surface) or (lamp_from_words(*names.loc[surface]) if surface in names.index else None)
         if lamp is None:
             continue
         colour[surface] = blackbody_rgb(lamp.kelvin)
-        # A glowing body of unknown flux gives what its size suggests.
+        # A glowing body of unknown lumens gives what its size suggests.
         if surface in given or lamp.table is not None:
-            flux[surface] = lamp.lumens
+            lumens[surface] = lamp.lumens
         axis[surface], side[surface] = _frame(lamp)
         if lamp.table is not None:
             same = next((i for i, known in enumerate(tables) if np.array_equal(known, lamp.table)), len(tables))
@@ -73,10 +73,10 @@ def lamp_tables(mesh: Mesh, is_lamp: np.ndarray, given: dict[int, Lamp], table: 
                 tables.append(lamp.table)
             spread[surface] = same
     with np.errstate(divide="ignore", invalid="ignore"):
-        # A luminous surface that glows evenly: flux = π · luminance · area.
-        luminance = np.where(flux > 0, flux / (np.pi * area), 0.0)
+        # A luminous surface that glows evenly: lumens = π · luminance · area.
+        luminance = np.where(lumens > 0, lumens / (np.pi * area), 0.0)
     stack = np.stack(tables) if tables else np.zeros((0, VERTICAL, HORIZONTAL))
-    as_floats = (a.astype(np.float32) for a in (luminance, flux, colour))
+    as_floats = (a.astype(np.float32) for a in (luminance, lumens, colour))
     return LampTables(*as_floats, spread, axis.astype(np.float32), side.astype(np.float32), stack.astype(np.float32))
 
 
