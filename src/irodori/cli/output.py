@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -53,3 +54,8 @@ def say(text: str, *, as_json: bool = False) -> None:
 def say_json(data: dict) -> None:
     """The command's answer as one JSON object."""
     print(json.dumps(data, ensure_ascii=False, indent=1, default=str), flush=True)
+
+
+def file_word(light: str) -> str:
+    """A light's name as part of a file name."""
+    return re.sub(r"[^\w+-]+", "-", light.split("@")[0].replace(":", "").strip())

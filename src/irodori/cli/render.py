@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from pathlib import Path
 from typing import Annotated
@@ -11,7 +10,7 @@ import typer
 
 from irodori.cli import first_run
 from irodori.cli import source as s
-from irodori.cli.output import progress_bar, say, say_json
+from irodori.cli.output import file_word, progress_bar, say, say_json
 
 EXAMPLE = """\b
 Examples:
@@ -76,7 +75,7 @@ def _check_early(finishes, lamps, entourage, season, placed, light, north, expos
     from irodori.core.errors import OutputError, unknown_name
     from irodori.engine.trace import EFFORTS
     from irodori.entourage import read_entourage
-    from irodori.entourage.catalogue import SEASONS
+    from irodori.entourage.catalogue import check_season
     from irodori.finishes import read_schedule
     from irodori.formats.atomic import check_writable
     from irodori.formats.write_image import check_suffix
@@ -93,8 +92,7 @@ def _check_early(finishes, lamps, entourage, season, placed, light, north, expos
         raise OutputError(f"A picture has 8 or 16 bits a channel, not {bits}")
     if quality not in EFFORTS:
         raise OutputError(unknown_name("quality", quality, EFFORTS))
-    if season not in SEASONS:
-        raise OutputError(unknown_name("season", season, SEASONS))
+    check_season(season)
     make_light(light, north=north, exposure=exposure)
     read_schedule(finishes)
     read_entourage(entourage)
@@ -168,8 +166,7 @@ def render_source(
             upright = lens.get("upright", False)
             report = prove(capture, picture, progress=progress) if proof and upright else None
             picture = picture.through_lens(**lens)
-        name = re.sub(r"[^\w+-]+", "-", scene.light.name.split("@")[0].replace(":", "").strip())
-        target = picture.save(Path(out or f"{capture.name}-{name}.png"), bits=bits)
+        target = picture.save(Path(out or f"{capture.name}-{file_word(scene.light.name)}.png"), bits=bits)
         if placed is not None:
             with whole_file(placed) as temporary:
                 temporary.write_text(placed_list(scene.shown.listed), encoding="utf-8")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from pathlib import Path
 from typing import Annotated
 
@@ -10,7 +9,7 @@ import typer
 
 from irodori.cli import first_run
 from irodori.cli import source as s
-from irodori.cli.output import progress_bar, say, say_json
+from irodori.cli.output import file_word, progress_bar, say, say_json
 
 EXAMPLE = """\b
 Examples:
@@ -69,8 +68,7 @@ def add_to(app: typer.Typer) -> None:
             first_run.finish(compiling, progress)
             how = {"lamps": lamps, "entourage": entourage, "season": season, "seed": seed, "quality": quality}
             for name, picture in series(structure, finishes, light or DAY, progress=progress, **how):
-                file = re.sub(r"[^\w+-]+", "-", name.split("@")[0].replace(":", "").strip())
-                written.append(str(picture.save(folder / f"{len(written) + 1:02d}-{file}.png")))
+                written.append(str(picture.save(folder / f"{len(written) + 1:02d}-{file_word(name)}.png")))
                 shown.append((name, picture.developed))
             write_image(sheet, contact_sheet(shown))
         if as_json:

@@ -20,8 +20,8 @@ class Kind:
     """One entry of the catalogue; lengths in m, colours sRGB.
 
     `crown` are pairs (height in the crown, radius), each 0 … 1; `clear` the share of the height without branches;
-    `leader` how far the trunk runs up through the crown; `girth` its radius over the height; `droop` how far twigs hang (below 0 they rise). A plant
-    without a colour for a season is bare then.
+    `leader` how far the trunk runs up through the crown; `girth` its radius over the height; `droop` how far twigs hang
+    (below 0 they rise). A plant without a colour for a season is bare then.
     """
 
     name: str
@@ -111,9 +111,21 @@ PURITY = 0.8
 
 def foliage(colour: str) -> Finish:
     """Leaves of one colour."""
-    value = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)], float)
-    muted = value.mean() + (value - value.mean()) * PURITY
-    return find_finish("foliage").changed(colour="#" + "".join(f"{round(v):02x}" for v in muted))
+    value = _of_hex(colour)
+    return find_finish("foliage").changed(colour=_to_hex(value.mean() + (value - value.mean()) * PURITY))
+
+
+def toned(colour: str, factor: float) -> str:
+    """An sRGB colour, lighter by a factor and a little yellower."""
+    return _to_hex(np.clip(_of_hex(colour) * (1 + (factor - 1) * np.array([1.25, 1.0, 0.5])), 0, 255))
+
+
+def _of_hex(colour: str) -> np.ndarray:
+    return np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)], float)
+
+
+def _to_hex(value: np.ndarray) -> str:
+    return "#" + "".join(f"{round(v):02x}" for v in value)
 
 
 def painted(name: str, colour: str, gloss: float | None = None) -> Finish:
@@ -138,6 +150,12 @@ def _load() -> dict[str, Kind]:
 
 ENTOURAGE: dict[str, Kind] = _load()
 """Every kind by name."""
+
+
+def check_season(season: str) -> None:
+    """Raises EntourageError when there is no such season."""
+    if season not in SEASONS:
+        raise EntourageError(unknown_name("season", season, SEASONS))
 
 
 def find_kind(name: str) -> Kind:

@@ -5,9 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.shapes import swept
-from irodori.entourage.catalogue import Kind, Part, foliage, painted
+from irodori.entourage.catalogue import Kind, Part, foliage, painted, toned
 from irodori.entourage.leaves import unit
-from irodori.entourage.trees import toned
 
 
 def grow_conifer(kind: Kind, season: str, share: float, seed: int) -> list[Part]:

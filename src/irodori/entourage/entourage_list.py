@@ -8,7 +8,7 @@ from pathlib import Path
 
 from irodori.core.errors import EntourageError, FinishError, unknown_name
 from irodori.core.table_text import TableForm, number_in, read_entries
-from irodori.entourage.catalogue import SEASONS, Kind, find_kind
+from irodori.entourage.catalogue import Kind, check_season, find_kind
 from irodori.finishes.schedule import Selector, parse_selector
 
 COLUMNS = ("mark", "what", "where", "height", "spacing", "number", "facing", "season", "manner", "over", "note")
@@ -126,8 +126,8 @@ def _entry(cells: dict, number: int, name: str) -> Entry:
                 else f"{kind.name} cannot stand at the horizon; give a pixel, a line, an area or 'at x,y'"
             )  # fmt: skip
         season, manner = cells.get("season", "").casefold(), cells.get("manner", "").casefold() or "solid"
-        if season and season not in SEASONS:
-            raise EntourageError(unknown_name("season", season, SEASONS))
+        if season:
+            check_season(season)
         if manner not in MANNERS:
             raise EntourageError(unknown_name("manner", manner, MANNERS))
         over = cells.get("over", "").casefold()

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.entourage.catalogue import Part, foliage, toned
+
 
 def unit(vectors: np.ndarray) -> np.ndarray:
     """Vectors (N, 3) at length 1."""
@@ -41,6 +43,14 @@ def lay_leaves(at: np.ndarray, outward: np.ndarray, size: np.ndarray, shape: str
     tail, tip = at - way * size * 0.5, at + way * size * 0.5
     left, right = at + side * size * width + fold, at - side * size * width + fold
     return np.concatenate([np.stack([tail, left, tip], axis=1), np.stack([tail, tip, right], axis=1)])
+
+
+def two_tones(at, outward, size, shape: str, rng, other: np.ndarray, colour: str, tone: float) -> list[Part]:
+    """Leaves as `lay_leaves` has them in two parts: those in `other` (N,) bool lighter by `tone`."""
+    return [
+        Part(lay_leaves(at[mask], outward[mask], size[mask], shape, rng), foliage(toned(colour, factor)), "planting")
+        for mask, factor in ((~other, 1.0), (other, tone))
+    ]
 
 
 def lay_petals(at: np.ndarray, size: np.ndarray, rng) -> np.ndarray:

@@ -5,9 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.shapes import box, ellipsoid, swept
-from irodori.entourage.catalogue import Kind, Part, foliage, painted
-from irodori.entourage.leaves import blades, lay_leaves, lay_petals, unit
-from irodori.entourage.trees import toned
+from irodori.entourage.catalogue import Kind, Part, foliage, painted, toned
+from irodori.entourage.leaves import blades, lay_leaves, lay_petals, two_tones, unit
 
 DARK = 0.55
 """Tone of the inside of a clipped plant."""
@@ -38,12 +37,7 @@ def grow_shrub(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
     size = kind.leaf / np.sqrt(share) * rng.uniform(0.75, 1.25, count)
     outward = unit(at - [0, 0, height * 0.4])
     other = pick % 3 == 0
-    for mask, tone in ((~other, 1.0), (other, 1.16)):
-        parts.append(
-            Part(
-                lay_leaves(at[mask], outward[mask], size[mask], "broad", rng), foliage(toned(colour, tone)), "planting"
-            )
-        )
+    parts += two_tones(at, outward, size, "broad", rng, other, colour, 1.16)
     if kind.flowers and season in ("summer", "autumn"):
         heads = np.array([t[1] for t in tips])[: int(len(tips) * 0.8)] + [0, 0, 0.03]
         petals = np.repeat(heads, 40, axis=0)
@@ -200,10 +194,5 @@ def grow_climber(kind: Kind, season: str, share: float, seed: int) -> list[Part]
     size = kind.leaf / np.sqrt(share) * rng.uniform(0.7, 1.3, count)
     outward = np.tile([0, 1.6, 0], (count, 1))
     other = rng.uniform(size=count) < 0.35
-    for mask, tone in ((~other, 1.0), (other, 1.18)):
-        parts.append(
-            Part(
-                lay_leaves(at[mask], outward[mask], size[mask], "broad", rng), foliage(toned(colour, tone)), "planting"
-            )
-        )
+    parts += two_tones(at, outward, size, "broad", rng, other, colour, 1.18)
     return parts

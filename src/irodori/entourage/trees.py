@@ -12,8 +12,8 @@ import numpy as np
 from scipy.spatial import cKDTree
 
 from irodori.core.shapes import swept
-from irodori.entourage.catalogue import Kind, Part, foliage, painted
-from irodori.entourage.leaves import lay_leaves, unit
+from irodori.entourage.catalogue import Kind, Part, painted
+from irodori.entourage.leaves import two_tones, unit
 
 STEPS = 26
 """Steps of growth from the ground to the top."""
@@ -147,10 +147,7 @@ def grow_tree(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
     size = kind.leaf / np.sqrt(share) * rng.uniform(0.75, 1.25, count)
     # Twigs differ: those of one side of the colour make a second part.
     other = (chosen * 2654435761 % 97) < 38
-    for mask, tone in ((~other, 1.0), (other, 1.18)):
-        leaves = lay_leaves(at[mask], outward[mask], size[mask], kind.leaf_shape, rng)
-        parts.append(Part(leaves, foliage(toned(colour, tone)), "planting"))
-    return parts
+    return parts + two_tones(at, outward, size, kind.leaf_shape, rng, other, colour, 1.18)
 
 
 def _twigs(kind: Kind, skeleton: Skeleton, rng) -> tuple[np.ndarray, np.ndarray]:
@@ -173,10 +170,3 @@ def _strands(kind: Kind, base: np.ndarray, count: int, rng) -> np.ndarray:
     at = root[pick] + sway[pick] * (1 - (1 - f[:, None]) ** 2) * 0.9
     at[:, 2] -= f * long[pick]
     return at + rng.normal(0, 0.045, (count, 3))
-
-
-def toned(colour: str, factor: float) -> str:
-    """An sRGB colour, lighter by a factor and a little yellower."""
-    value = np.array([int(colour[i : i + 2], 16) for i in (1, 3, 5)], float)
-    value = np.clip(value * (1 + (factor - 1) * np.array([1.25, 1.0, 0.5])), 0, 255).round().astype(int)
-    return "#" + "".join(f"{v:02x}" for v in value)

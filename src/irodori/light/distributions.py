@@ -79,7 +79,7 @@ def read_ies(source: str | Path) -> np.ndarray:
             pairs = int(numbers[1])
             numbers = numbers[2 + 2 * pairs :]
         _, _, factor, vertical, horizontal, kind = numbers[:6]
-        ballast, power = numbers[10], numbers[11]
+        ballast = numbers[10]
         rows, columns = int(vertical), int(horizontal)
         at = 13
         theta, phi = np.array(numbers[at : at + rows]), np.array(numbers[at + rows : at + rows + columns])
@@ -93,7 +93,6 @@ def read_ies(source: str | Path) -> np.ndarray:
         )
     if (np.diff(theta) <= 0).any() or (np.diff(phi) <= 0).any() or (values < 0).any() or not np.isfinite(values).all():
         raise LightError(f"'{name}' is damaged: angles must rise and intensities be 0 or more")
-    del power
     return _resample(theta, phi, values * factor * ballast)
 
 

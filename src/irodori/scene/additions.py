@@ -96,6 +96,16 @@ class _One:
     height: float
     parts: list[tuple[Part, np.ndarray, np.ndarray]]
 
+    @property
+    def far(self) -> bool:
+        """Whether it lies behind all but the sky."""
+        return self.entry.where.way == "horizon"
+
+    @property
+    def may_cover(self) -> bool:
+        """Whether it may cover architecture: asked to, or made to climb it."""
+        return self.entry.over or self.entry.kind.form == "climber"
+
 
 def add_entourage(
     structure: Structure, mesh: Mesh, entourage: EntourageList, *, season: str, seed: int, first: int
@@ -153,7 +163,7 @@ def _protected(structure: Structure) -> np.ndarray:
 
 def _crowds(one: _One, structure: Structure, protected: np.ndarray) -> bool:
     """Whether too much of an addition would lie before the architecture: judged on some of its triangles."""
-    if one.entry.over or one.entry.kind.form == "climber" or one.entry.where.way == "horizon":
+    if one.may_cover or one.far:
         return False
     middles = np.concatenate([soup.mean(axis=1) for _, soup, _ in one.parts])
     spots, depth = structure.camera.project(middles[:: max(1, len(middles) // 2000)])
@@ -265,13 +275,12 @@ def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Part, Finis
             surface.append(np.full(len(soup), shared[key], np.int32))
             owner.append(np.full(len(soup), number, np.int32))
     manner = [one.entry.manner for one in ones]
-    climbs = [one.entry.kind.form == "climber" for one in ones]
     added = Added(
         np.concatenate(triangles), np.concatenate(normals), np.concatenate(surface), np.concatenate(owner),
         np.array([OPACITY[m] for m in manner], np.float32),
-        np.array([one.entry.over or c for one, c in zip(ones, climbs)]),
+        np.array([one.may_cover for one in ones]),
         np.array([one.spot.surface or -1 for one in ones], np.int32), np.array([m == "drawn" for m in manner]),
-        np.array([one.entry.where.way == "horizon" for one in ones]),
+        np.array([one.far for one in ones]),
     )  # fmt: skip
     return added, surfaces
 
@@ -285,7 +294,7 @@ def _listing(ones: list[_One], kept: list[int], crowding: np.ndarray, cover: Cov
             "height": round(one.height, 2),
             "manner": one.entry.manner,
         }
-        if one.entry.where.way == "horizon":
+        if one.far:
             yield {**item, "where": "horizon", "state": "placed"}
             continue
         item |= {

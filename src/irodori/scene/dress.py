@@ -10,12 +10,12 @@ import numpy as np
 import pandas as pd
 
 from irodori.core.colour import blackbody_rgb, luminance
-from irodori.core.errors import EntourageError, IrodoriError, unknown_name
+from irodori.core.errors import IrodoriError
 from irodori.core.model import Mesh
 from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
 from irodori.entourage import read_entourage
-from irodori.entourage.catalogue import SEASONS
+from irodori.entourage.catalogue import check_season
 from irodori.entourage.entourage_list import EntourageList
 from irodori.finishes import FINISHES, Finish, Schedule, read_schedule
 from irodori.finishes.slots import KINDS, SLOT
@@ -136,8 +136,7 @@ def prepare(
     """Dress a structure for several lights; the parameters are those of `dress`."""
     if not len(structure.surfaces):
         raise IrodoriError("The structure has no surfaces: there is nothing to dress")
-    if season not in SEASONS:
-        raise EntourageError(unknown_name("season", season, SEASONS))
+    check_season(season)
     schedule, additions, fixtures = read_schedule(finishes), read_entourage(entourage), read_lamps(lamps)
     assignments, unmatched = assign_finishes(structure, schedule)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)

@@ -43,6 +43,16 @@ def chance_at(x: np.ndarray, y: np.ndarray, key: int) -> np.ndarray:
     return np.array([unit_float(np.uint32(int(m) ^ (key * 2654435761 & 0xFFFFFFFF))) for m in np.atleast_1d(mixed)])
 
 
+def _chance_of(foot: np.ndarray, seed: int) -> float:
+    """The chance of a place of its own, to the centimetre."""
+    return float(chance_at(np.round(foot[:1] * 100), np.round(foot[1:2] * 100), seed)[0])
+
+
+def _bearing(way: np.ndarray) -> float:
+    """Degrees clockwise from north of a direction (x, y, …)."""
+    return math.degrees(math.atan2(way[0], way[1])) % 360
+
+
 def spots_of(entry: Entry, structure: Structure, rays: RayScene, seed: int) -> list[Spot]:
     """Where the additions of an entry stand. Raises EntourageError when a place is not in the picture or in the sky."""
     where = entry.where
@@ -66,8 +76,7 @@ def spots_of(entry: Entry, structure: Structure, rays: RayScene, seed: int) -> l
     else:
         mask = _mask_of(entry, structure)
         return _up_walls(entry, structure, mask, seed) if climbs else _scattered(entry, structure, mask, seed)
-    chance = chance_at(np.round(feet[:, 0] * 100), np.round(feet[:, 1] * 100), seed)
-    return [_spot(entry, f, c, s) for f, c, s in zip(feet, chance, surfaces)][: entry.number]
+    return [_spot(entry, f, _chance_of(f, seed), s) for f, s in zip(feet, surfaces)][: entry.number]
 
 
 def _spot(entry: Entry, foot, chance: float, surface: int, facing: float | None = None) -> Spot:
@@ -109,10 +118,10 @@ def _along(entry: Entry, corners: np.ndarray, surfaces, seed: int) -> list[Spot]
     for a, b, surface in zip(corners[:-1], corners[1:], surfaces):
         length = float(np.hypot(*(b - a)[:2]))
         count = max(round(length / step), 1)
-        facing = math.degrees(math.atan2(b[0] - a[0], b[1] - a[1])) % 360
+        facing = _bearing(b - a)
         for k in range(count):
             foot = a + (b - a) * (k + 0.5) / count
-            chance = chance_at(np.round(foot[:1] * 100), np.round(foot[1:2] * 100), seed)[0]
+            chance = _chance_of(foot, seed)
             along = facing if entry.kind.family in ("hedge", "vehicles", "loose furniture") else None
             spots.append(_spot(entry, foot, chance, surface, along))
     return spots[: entry.number]
@@ -208,7 +217,7 @@ def _up_walls(entry: Entry, structure: Structure, mask: np.ndarray, seed: int) -
         along = np.array([-normal[1], normal[0]]) / max(np.hypot(normal[0], normal[1]), 1e-6)
         place = points[:, :2] @ along
         step = entry.spacing or entry.kind.spacing
-        facing = math.degrees(math.atan2(normal[0], normal[1])) % 360
+        facing = _bearing(normal)
         for k in range(math.floor(place.min() / step), math.ceil(place.max() / step)):
             here = np.flatnonzero((place >= k * step) & (place < (k + 1) * step))
             if len(here) < 4:
@@ -223,5 +232,4 @@ def _against(structure: Structure, foot: np.ndarray, surface: int, entry: Entry,
     normal = np.median(structure.normal[structure.regions == surface], axis=0)
     if abs(normal[2]) > STEEPEST:
         raise EntourageError(f"{entry.kind.name} climbs walls; pick a pixel at a wall's foot")
-    facing = math.degrees(math.atan2(normal[0], normal[1])) % 360
-    return _spot(entry, foot, chance_at(np.round(foot[:1] * 100), np.round(foot[1:2] * 100), seed)[0], surface, facing)
+    return _spot(entry, foot, _chance_of(foot, seed), surface, _bearing(normal))
