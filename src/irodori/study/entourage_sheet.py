@@ -6,10 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from irodori.capture.model import Model
-from irodori.capture.surfaces import cut_surfaces
 from irodori.core.errors import EntourageError
-from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
+from irodori.core.model import ViewSpec
 from irodori.core.progress import Progress, report
 from irodori.core.shapes import box
 from irodori.engine.trace import Quality
@@ -21,6 +19,7 @@ from irodori.formats.mesh_file import Part
 from irodori.picture import render
 from irodori.scene import dress
 from irodori.structure import read_structure
+from irodori.study.sample_view import view_parts
 
 COLUMNS = 6
 CELL = (214, 200)
@@ -42,19 +41,15 @@ def kind_sample(
 
     Hedges are shown as a length of 4 m, grasses and beds as a patch, climbers on a wall.
     """
-    import pandas as pd
-
     tall, wide = _room(kind)
     across = max(wide * 1.25, tall * 1.2 * size[0] / size[1])
     distance = across / 2 / np.tan(np.radians(FIELD / 2))
     parts = [Part("ground", "", (0.6, 0.6, 0.58), 1.0, box((-400, -400, -0.5), (400, 400, 0.0)))]
     if kind.form == "climber":
         parts.append(Part("wall", "", (0.8, 0.79, 0.76), 1.0, box((-20, 0.0, 0), (20, 0.3, kind.height * 1.5))))
-    mesh, table = cut_surfaces(parts)
-    data = ModelData(mesh, pd.DataFrame(table, columns=list(SURFACE_COLUMNS)), digest="entourage")
     eye = (-0.25 * distance, -distance, max(EYE, 0.22 * tall))
     view = ViewSpec("sample", eye, (0.0, 0.0, tall * 0.47), field=FIELD, aspect=size[0] / size[1], ground=False)
-    structure = read_structure(Model(data).view(view, width=size[0], height=size[1], progress=progress))
+    structure = read_structure(view_parts(parts, view, "entourage", width=size[0], height=size[1], progress=progress))
     ground = GROUNDS.get(kind.form, GROUNDS.get(kind.name, "concrete slabs" if kind.family in PAVED else "lawn"))
     rules = (
         Rule("", Selector("name", "ground"), FINISHES[ground]),

@@ -6,10 +6,8 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from irodori.capture.model import Model
-from irodori.capture.surfaces import cut_surfaces
 from irodori.core.errors import FinishError
-from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
+from irodori.core.model import ViewSpec
 from irodori.core.progress import Progress
 from irodori.engine.trace import Quality
 from irodori.finishes import FINISHES, Finish, Schedule
@@ -18,6 +16,7 @@ from irodori.formats.mesh_file import Part
 from irodori.picture import render
 from irodori.scene import dress
 from irodori.structure import read_structure
+from irodori.study.sample_view import view_parts
 
 COLUMNS = 8
 PANEL = (2.0, 1.4)
@@ -49,7 +48,6 @@ def swatch_sheet(
     finishes = sorted((f for f in finishes if f.kind not in ("water", "lamp")), key=lambda f: f.family)
     if not finishes:
         raise FinishError("There is no finish to show")
-    import pandas as pd
 
     rows = -(-len(finishes) // COLUMNS)
     pitch = (PANEL[0] + GAP[0], PANEL[1] + GAP[1])
@@ -62,11 +60,9 @@ def swatch_sheet(
         rules.append(Rule("", Selector("name", name), finish, ""))
     width, height = COLUMNS * pitch[0] + GAP[0], rows * pitch[1] + 0.2
     parts.append(Part("backing wall", "", (0.86, 0.86, 0.84), 1.0, _box((-9, 0.10, -3), (width + 9, 0.4, height + 9))))
-    mesh, table = cut_surfaces(parts)
-    data = ModelData(mesh, pd.DataFrame(table, columns=list(SURFACE_COLUMNS)), digest="swatches")
     centre = (width / 2 - GAP[0], 0.0, height / 2 + 0.1)
     view = ViewSpec("swatches", (centre[0], -40.0, centre[2]), centre, span=width, aspect=width / height, ground=False)
-    capture = Model(data).view(view, width=WIDTH, progress=progress)
+    capture = view_parts(parts, view, "swatches", width=WIDTH, progress=progress)
     structure = read_structure(capture)
     picture = render(dress(structure, Schedule(tuple(rules), ""), light, exposure=BRIGHTER), quality, progress=progress)
     return _labelled(picture.developed, finishes, structure.camera, pitch, rows)
@@ -84,7 +80,6 @@ def finish_sample(
     FinishError
         When the finish is a lamp.
     """
-    import pandas as pd
     import trimesh
 
     if finish.kind == "lamp":
@@ -102,10 +97,8 @@ def finish_sample(
     parts = [Part(name, "", (0.62, 0.61, 0.58), 1.0, soup) for name, soup in (*shown, ground, back)]
     rules = [Rule("", Selector("name", name), finish, "") for name, _ in shown]
     rules.append(Rule("", Selector("name", "screen"), FINISHES["larch boards, upright"], ""))
-    mesh, table = cut_surfaces(parts)
-    data = ModelData(mesh, pd.DataFrame(table, columns=list(SURFACE_COLUMNS)), digest="sample")
     view = ViewSpec("sample", (0.7, -5.4, 1.6), (0.0, 0.0, 0.95), field=42.0, aspect=1.6, ground=False)
-    capture = Model(data).view(view, width=WIDTH, progress=progress)
+    capture = view_parts(parts, view, "sample", width=WIDTH, progress=progress)
     scene = dress(read_structure(capture), Schedule(tuple(rules), ""), light, exposure=BRIGHTER / 2)
     return render(scene, quality, progress=progress).developed
 
