@@ -1,0 +1,319 @@
+"""Captures of the truth scenes, drawn by VTK: an independent toolkit, so that nothing is tuned to our own drawing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+import vtk
+from scenes import TruthScene
+from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
+
+from irodori.core.camera import Camera
+
+KINDS = ("shaded", "clay", "colour", "messy", "line", "sketch")
+CREASE = 24.0
+vtk.vtkObject.GlobalWarningDisplayOff()
+
+
+@dataclass(frozen=True)
+class Truth:
+    """`surface` (H, W) int from 1, 0 = sky; `depth` (H, W) m; `normal` (H, W, 3) world; `role` (H, W) index."""
+
+    surface: np.ndarray
+    depth: np.ndarray
+    normal: np.ndarray
+    role: np.ndarray
+    roles: list[str]
+    camera: Camera
+
+
+def _poly(triangles: np.ndarray) -> vtk.vtkPolyData:
+    """Triangles with shared corners, so that edges know both their faces."""
+    flat = np.round(triangles.reshape(-1, 3), 6)
+    points, index = np.unique(flat, axis=0, return_inverse=True)
+    cells = np.column_stack([np.full(len(triangles), 3), index.reshape(-1, 3)]).astype(np.int64)
+    poly, held, faces = vtk.vtkPolyData(), vtk.vtkPoints(), vtk.vtkCellArray()
+    held.SetData(numpy_to_vtk(points, deep=True))
+    faces.ImportLegacyFormat(vtk.util.numpy_support.numpy_to_vtkIdTypeArray(cells.ravel(), deep=True))
+    poly.SetPoints(held)
+    poly.SetPolys(faces)
+    return poly
+
+
+def _window(camera: Camera, samples: int) -> tuple[vtk.vtkRenderWindow, vtk.vtkRenderer]:
+    width, height = camera.size
+    view = vtk.vtkCamera()
+    forward, up = camera.rotation[2], -camera.rotation[1]
+    view.SetPosition(*camera.position)
+    view.SetFocalPoint(*(camera.position + forward * 10))
+    view.SetViewUp(*up)
+    cx, cy = camera.matrix[0, 2] / width, camera.matrix[1, 2] / height
+    view.SetWindowCenter(1 - 2 * cx, 2 * cy - 1)
+    if camera.projection == "parallel":
+        view.ParallelProjectionOn()
+        view.SetParallelScale(height / 2 / camera.focal)
+    else:
+        view.SetViewAngle(2 * np.degrees(np.arctan(height / 2 / camera.focal)))
+    renderer = vtk.vtkRenderer()
+    renderer.SetActiveCamera(view)
+    window = vtk.vtkRenderWindow()
+    window.SetOffScreenRendering(1)
+    window.SetMultiSamples(samples)
+    window.SetSize(width, height)
+    window.AddRenderer(renderer)
+    return window, renderer
+
+
+def _pixels(window: vtk.vtkRenderWindow) -> np.ndarray:
+    window.Render()
+    grab = vtk.vtkWindowToImageFilter()
+    grab.SetInput(window)
+    grab.ReadFrontBufferOff()
+    grab.Update()
+    out = grab.GetOutput()
+    width, height, _ = out.GetDimensions()
+    flat = vtk_to_numpy(out.GetPointData().GetScalars())
+    return np.ascontiguousarray(flat.reshape(height, width, -1)[::-1, :, :3])
+
+
+def truth_of(scene: TruthScene) -> Truth:
+    """What each pixel shows, from a picture of triangle numbers."""
+    import trimesh
+
+    window, renderer = _window(scene.camera, 0)
+    triangles = np.concatenate([p.triangles for p in scene.parts])
+    part = np.repeat(np.arange(len(scene.parts)), [len(p.triangles) for p in scene.parts])
+    poly = _poly_soup(triangles)
+    number = np.arange(1, len(triangles) + 1)
+    rgb = np.stack([number & 255, (number >> 8) & 255, (number >> 16) & 255], axis=1).astype(np.uint8)
+    poly.GetCellData().SetScalars(numpy_to_vtk(rgb, deep=True))
+    mapper, actor = vtk.vtkPolyDataMapper(), vtk.vtkActor()
+    mapper.SetInputData(poly)
+    actor.SetMapper(mapper)
+    actor.GetProperty().LightingOff()
+    renderer.AddActor(actor)
+    renderer.SetBackground(0, 0, 0)
+    renderer.ResetCameraClippingRange()
+    seen = _pixels(window).astype(np.int64) @ [1, 256, 65536] - 1
+    normals = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    normals /= np.linalg.norm(normals, axis=1, keepdims=True) + 1e-12
+    surface = np.zeros(len(triangles), int)
+    top = 0
+    for index, p in enumerate(scene.parts):
+        own = np.flatnonzero(part == index)
+        mesh = trimesh.Trimesh(**trimesh.triangles.to_kwargs(np.round(p.triangles, 6)), process=True)
+        smooth = mesh.face_adjacency_angles < np.radians(CREASE if p.smooth else 1.0)
+        groups = trimesh.graph.connected_component_labels(mesh.face_adjacency[smooth], len(own))
+        surface[own] = groups + top + 1
+        top += groups.max() + 1
+    roles = sorted({p.role for p in scene.parts})
+    height, width = seen.shape
+    ys, xs = np.mgrid[0:height, 0:width] + 0.5
+    origin, way = (a.astype(np.float64) for a in scene.camera.rays(xs.ravel(), ys.ravel()))
+    hit = seen.ravel() >= 0
+    n, a = normals[seen.ravel()[hit]], triangles[seen.ravel()[hit], 0]
+    depth = np.full(height * width, np.inf)
+    slope = (way[hit] * n).sum(1)
+    depth[hit] = ((a - origin[hit]) * n).sum(1) / np.where(np.abs(slope) < 1e-9, 1e-9, slope)
+    normal = np.zeros((height * width, 3))
+    normal[hit] = np.where(slope[:, None] > 0, -n, n)
+    role = np.array([roles.index(p.role) for p in scene.parts])
+    return Truth(
+        np.where(seen >= 0, surface[seen], 0), depth.reshape(height, width), normal.reshape(height, width, 3),
+        np.where(seen >= 0, role[part[seen]], -1), roles, scene.camera,
+    )  # fmt: skip
+
+
+def _poly_soup(triangles: np.ndarray) -> vtk.vtkPolyData:
+    poly, held, faces = vtk.vtkPolyData(), vtk.vtkPoints(), vtk.vtkCellArray()
+    held.SetData(numpy_to_vtk(triangles.reshape(-1, 3), deep=True))
+    cells = np.column_stack([np.full(len(triangles), 3), np.arange(3 * len(triangles)).reshape(-1, 3)])
+    faces.ImportLegacyFormat(vtk.util.numpy_support.numpy_to_vtkIdTypeArray(cells.ravel().astype(np.int64), deep=True))
+    poly.SetPoints(held)
+    poly.SetPolys(faces)
+    return poly
+
+
+def _edges(poly: vtk.vtkPolyData, camera: Camera, smooth: bool) -> list[vtk.vtkPolyData]:
+    features = vtk.vtkFeatureEdges()
+    features.SetInputData(poly)
+    features.SetFeatureAngle(CREASE if smooth else 2.0)
+    features.ManifoldEdgesOff()
+    features.NonManifoldEdgesOff()
+    features.ColoringOff()
+    features.Update()
+    found = [features.GetOutput()]
+    if smooth:
+        rim = vtk.vtkPolyDataSilhouette()
+        rim.SetInputData(poly)
+        view = vtk.vtkCamera()
+        view.SetPosition(*camera.position)
+        rim.SetCamera(view)
+        rim.SetEnableFeatureAngle(0)
+        rim.Update()
+        found.append(rim.GetOutput())
+    return found
+
+
+def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
+    """A capture (H, W, 3) uint8 sRGB of one of `KINDS`."""
+    if kind == "sketch":
+        return _sketch(scene, truth)
+    window, renderer = _window(scene.camera, 8)
+    shaded = kind in ("shaded", "messy", "clay")
+    for part in scene.parts:
+        poly = _poly(part.triangles)
+        normals = vtk.vtkPolyDataNormals()
+        normals.SetInputData(poly)
+        normals.SetFeatureAngle(CREASE)
+        normals.SplittingOn()
+        normals.ConsistencyOff()
+        mapper, actor = vtk.vtkPolyDataMapper(), vtk.vtkActor()
+        mapper.SetInputConnection(normals.GetOutputPort())
+        mapper.SetResolveCoincidentTopologyToPolygonOffset()
+        mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
+        actor.SetMapper(mapper)
+        look = actor.GetProperty()
+        colour = (0.86, 0.86, 0.86) if kind == "clay" else (1, 1, 1) if kind == "line" else np.array(part.colour) / 255
+        look.SetColor(*colour)
+        if part.smooth:
+            look.SetInterpolationToPhong()
+        else:
+            look.SetInterpolationToFlat()
+        if not shaded:
+            look.LightingOff()
+        look.SetAmbient(0.35)
+        look.SetDiffuse(0.7)
+        renderer.AddActor(actor)
+        if kind in ("colour",):
+            continue
+        for lines in _edges(poly, scene.camera, part.smooth):
+            edge, drawn = vtk.vtkPolyDataMapper(), vtk.vtkActor()
+            edge.SetInputData(lines)
+            edge.ScalarVisibilityOff()
+            edge.SetRelativeCoincidentTopologyLineOffsetParameters(-0.5, -2.0)
+            edge.SetResolveCoincidentTopologyToPolygonOffset()
+            drawn.SetMapper(edge)
+            drawn.GetProperty().SetColor(*((0.1, 0.1, 0.1) if kind != "clay" else (0.45, 0.45, 0.45)))
+            drawn.GetProperty().SetLineWidth(1.0 if kind != "line" else 1.6)
+            drawn.GetProperty().LightingOff()
+            renderer.AddActor(drawn)
+    if shaded:
+        renderer.RemoveAllLights()
+        renderer.AutomaticLightCreationOff()
+        for way, power in (((-0.5, -0.8, 1.0), 0.85), ((0.9, -0.2, 0.35), 0.35), ((-0.2, 0.9, -0.3), 0.2)):
+            light = vtk.vtkLight()
+            light.SetLightTypeToSceneLight()
+            light.SetPositional(False)
+            light.SetPosition(*(np.array(way) * 100))
+            light.SetFocalPoint(0, 0, 0)
+            light.SetIntensity(power)
+            renderer.AddLight(light)
+    if kind == "messy":
+        _overlays(renderer, scene)
+        renderer.GradientBackgroundOn()
+        renderer.SetBackground(0.93, 0.95, 0.97)
+        renderer.SetBackground2(0.66, 0.76, 0.88)
+    elif kind == "line":
+        renderer.SetBackground(1, 1, 1)
+    elif kind == "clay":
+        renderer.SetBackground(0.97, 0.97, 0.97)
+    else:
+        renderer.SetBackground(0.80, 0.87, 0.93)
+    renderer.ResetCameraClippingRange()
+    image = _pixels(window)
+    if kind == "messy":
+        ok, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 93])
+        image = np.ascontiguousarray(cv2.imdecode(data, cv2.IMREAD_COLOR)[..., ::-1])
+    return image
+
+
+def _line_actor(a, b, colour, width) -> vtk.vtkActor:
+    source, mapper, actor = vtk.vtkLineSource(), vtk.vtkPolyDataMapper(), vtk.vtkActor()
+    source.SetPoint1(*a)
+    source.SetPoint2(*b)
+    mapper.SetInputConnection(source.GetOutputPort())
+    actor.SetMapper(mapper)
+    actor.GetProperty().SetColor(*colour)
+    actor.GetProperty().SetLineWidth(width)
+    actor.GetProperty().LightingOff()
+    return actor
+
+
+def _overlays(renderer: vtk.vtkRenderer, scene: TruthScene) -> None:
+    """Ground grid, axes and the outline of one selected part."""
+    for i in range(-20, 21):
+        for a, b in (((i * 2.0, -40, 0.004), (i * 2.0, 40, 0.004)), ((-40, i * 2.0, 0.004), (40, i * 2.0, 0.004))):
+            renderer.AddActor(_line_actor(a, b, (0.62, 0.62, 0.62), 1.0))
+    for end, colour in (((40, 0, 0.008), (0.9, 0.15, 0.15)), ((0, 40, 0.008), (0.15, 0.75, 0.15)), ((0, 0, 40), (0.15, 0.25, 0.9))):  # fmt: skip
+        renderer.AddActor(_line_actor((0, 0, 0.008), end, colour, 1.5))
+    chosen = max((p for p in scene.parts if p.role in ("wall", "furniture")), key=lambda p: np.ptp(p.triangles[..., 2]))
+    for lines in _edges(_poly(chosen.triangles), scene.camera, chosen.smooth):
+        mapper, actor = vtk.vtkPolyDataMapper(), vtk.vtkActor()
+        mapper.SetInputData(lines)
+        actor.SetMapper(mapper)
+        actor.GetProperty().SetColor(1.0, 0.55, 0.05)
+        actor.GetProperty().SetLineWidth(3.0)
+        actor.GetProperty().LightingOff()
+        renderer.AddActor(actor)
+
+
+def _visible_runs(scene: TruthScene, truth: Truth) -> list[np.ndarray]:
+    """Visible pieces of all edges, as (n, 2) px."""
+    runs = []
+    width, height = scene.camera.size
+    for part in scene.parts:
+        for lines in _edges(_poly(part.triangles), scene.camera, part.smooth):
+            if lines.GetNumberOfCells() == 0:
+                continue
+            points = vtk_to_numpy(lines.GetPoints().GetData())
+            ids = vtk.vtkIdList()
+            for cell in range(lines.GetNumberOfCells()):
+                lines.GetCellPoints(cell, ids)
+                held = points[[ids.GetId(k) for k in range(ids.GetNumberOfIds())]]
+                for a, b in zip(held[:-1], held[1:]):
+                    t = np.linspace(0, 1, 400)[:, None]
+                    place, depth = scene.camera.project(a + t * (b - a))
+                    x, y = place[:, 0], place[:, 1]
+                    inside = (x > 1) & (y > 1) & (x < width - 2) & (y < height - 2) & (depth > 0.02)
+                    xi, yi = np.clip(x, 1, width - 2).astype(int), np.clip(y, 1, height - 2).astype(int)
+                    near = np.stack([truth.depth[yi + dy, xi + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)]).max(0)
+                    seen = inside & (depth < near * 1.004 + 0.01)
+                    starts = np.flatnonzero(np.diff(np.concatenate([[0], seen.astype(int), [0]])))
+                    for s, e in zip(starts[::2], starts[1::2]):
+                        if e - s > 3:
+                            runs.append(place[[s, e - 1]])
+    return runs
+
+
+def _sketch(scene: TruthScene, truth: Truth, seed: int = 5) -> np.ndarray:
+    """A pen sketch on paper: wavering strokes that miss or pass their ends, thick and thin, on slightly uneven paper."""
+    rng = np.random.default_rng(seed)
+    width, height = scene.camera.size
+    over = 3
+    ink = np.zeros((height * over, width * over), np.uint8)
+    for a, b in _visible_runs(scene, truth):
+        length = float(np.hypot(*(b - a)))
+        if length < 3:
+            continue
+        way = (b - a) / length
+        across = np.array([-way[1], way[0]])
+        spare = rng.uniform(-3, 5, 2) * min(1.0, length / 40)
+        a, b = a - way * spare[0], b + way * spare[1]
+        n = max(int(length // 14), 2)
+        t = np.linspace(0, 1, n)
+        waver = np.convolve(rng.normal(0, 0.9, n + 4), np.ones(5) / 5, "valid") * min(1.0, length / 60) * 1.4
+        bow = rng.normal(0, 0.5) * np.sin(np.pi * t) * min(1.5, length / 150)
+        path = a + t[:, None] * (b - a) + (waver + bow)[:, None] * across
+        pen = rng.uniform(1.0, 2.2)
+        cv2.polylines(
+            ink, [np.rint(path * over * 16).astype(np.int32)], False, 255, max(int(pen * over), 1), cv2.LINE_AA, 4
+        )
+    cover = cv2.resize(ink, (width, height), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
+    y, x = np.mgrid[0:height, 0:width]
+    paper = np.array([246, 243, 235]) * (1 - 0.05 * (x / width)[..., None] - 0.03 * (y / height)[..., None])
+    grain = cv2.GaussianBlur(rng.normal(0, 1, (height, width)).astype(np.float32), (0, 0), 1.0)[..., None] * 4
+    picture = (paper + grain) * (1 - cover[..., None] * 0.85) + np.array([38, 40, 52]) * cover[..., None] * 0.85
+    return np.clip(picture, 0, 255).astype(np.uint8)
