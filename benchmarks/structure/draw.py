@@ -225,7 +225,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     renderer.ResetCameraClippingRange()
     image = _pixels(window)
     if kind == "messy":
-        ok, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 93])
+        _, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 93])
         image = np.ascontiguousarray(cv2.imdecode(data, cv2.IMREAD_COLOR)[..., ::-1])
     return image
 

@@ -85,7 +85,7 @@ def _window(x0, x1, z0, z1, y, out=-1.0, reveal=0.1, bars=1) -> list[Part]:
 
 def _side_window(y0, y1, z0, z1, x, out=1.0) -> list[Part]:
     """The same in a wall that faces ±x."""
-    turned = [_turned(p, 90.0) for p in _window(y0, y1, z0, z1, -x if out > 0 else -x, -1.0 if out > 0 else 1.0)]
+    turned = [_turned(p, 90.0) for p in _window(y0, y1, z0, z1, -x, -1.0 if out > 0 else 1.0)]
     return turned
 
 
@@ -95,10 +95,15 @@ def _gable(x0, x1, y0, y1, z0, z1, wall="wall", roof="roof", over=0.35) -> list[
     body = shapes.extrude_along([(y0, z0), (y1, z0), (y1, z1), (middle, z1 + rise), (y0, z1)], 0, x0, x1)
     slope = rise / ((y1 - y0) / 2)
     t = 0.18
-    profile = [(y0 - over, z1 - slope * over + t), (middle, z1 + rise + t), (y1 + over, z1 - slope * over + t)]
+    top = [(y0 - over, z1 - slope * over + t), (middle, z1 + rise + t), (y1 + over, z1 - slope * over + t)]
+    ring = np.array(top + [(y, z - t) for y, z in reversed(top)])
+    ends = [np.column_stack([np.full(6, x), ring]) for x in (x0 - over, x1 + over)]
+    sides = [shapes.quad(ends[0][i], ends[1][i], ends[1][(i + 1) % 6], ends[0][(i + 1) % 6]) for i in range(6)]
+    caps = [shapes.quad(*(end[k] for k in corners)) for end in ends for corners in ((0, 1, 4, 5), (1, 2, 3, 4))]
+    skin = np.concatenate([*sides, *caps])
     return [
         Part("walls", "wall", PALETTE[wall], body),
-        Part("roof", "roof", PALETTE[roof], shapes.sheet(profile, 0, x0 - over, x1 + over, t)),
+        Part("roof", "roof", PALETTE[roof], skin),
     ]
 
 
@@ -302,7 +307,7 @@ def vault() -> TruthScene:
         _flat("floor", "floor", "floor", -4, 4, -4, 12, 0.0),
         Part("vault", "ceiling", PALETTE["ceiling"], skin, True),
     ]
-    for x, sign in ((-4.0, 1), (4.0, -1)):
+    for x in (-4.0, 4.0):
         parts.append(Part("wall", "wall", PALETTE["wall"], shapes.quad((x, -4, 0), (x, 12, 0), (x, 12, 3), (x, -4, 3))))
     parts += [Part("end", "wall", PALETTE["brick"], fan)] + _window(-1.2, 1.2, 1.2, 4.0, 12.0)
     for y in (1.5, 4.0, 6.5):

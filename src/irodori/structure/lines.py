@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 
-def find_segments(encoded: np.ndarray, *, shortest: float = 14.0) -> np.ndarray:
+def find_segments(encoded: np.ndarray, *, shortest: float = 8.0) -> np.ndarray:
     """Line segments (N, 4) float64 x0, y0, x1, y1 in px, longest first.
 
     The line segment detector of von Gioi et al. (IPOL 2012) on each channel, since grey misses borders between

@@ -6,6 +6,7 @@ import numpy as np
 
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
+from irodori.structure.families import interpretation_normals
 
 ROLE_COLOURS = {
     "sky": (214, 226, 236), "context": (176, 184, 176), "ground": (190, 174, 142), "paving": (206, 194, 170),
@@ -59,13 +60,11 @@ def _draw_lines(canvas: np.ndarray, structure: Structure) -> None:
 
     families = ((214, 60, 60), (60, 150, 60), (60, 90, 210))
     camera = structure.camera
-    for x0, y0, x1, y1 in structure.lines:
+    planes = interpretation_normals(np.asarray(structure.lines, float).reshape(-1, 4), camera)
+    for (x0, y0, x1, y1), plane in zip(structure.lines, planes):
         colour = (120, 120, 120)
-        _, d = camera.rays(np.array([x0, x1]), np.array([y0, y1]))
-        plane = np.cross(d[0].astype(float), d[1].astype(float))
-        norm = np.linalg.norm(plane)
-        if norm > 1e-12 and len(structure.vanishing):
-            miss = np.abs(structure.vanishing @ (plane / norm))
+        if len(structure.vanishing):
+            miss = np.abs(structure.vanishing @ plane)
             if miss.min() < 0.02:
                 colour = families[int(miss.argmin()) % 3]
         cv2.line(

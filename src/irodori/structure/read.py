@@ -19,18 +19,17 @@ from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.grow import ink_colour, zone_means
 from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
+from irodori.structure.open_sky import is_open_sky
 from irodori.structure.offsets import solve_offsets
-from irodori.structure.orientation import (
-    LEVEL,
-    border_evidence,
-    choose_planes,
-    measure_regions,
-)
+from irodori.structure.families import find_families
+from irodori.structure.orientation import LEVEL, choose_planes, measure_regions
 from irodori.structure.roles import guess_roles
 from irodori.structure.vanishing import PRIOR_FOCAL, Frame, estimate_frame
 
 EYE_HEIGHT = 1.6
 FARTHEST = 900.0
+PARALLEL_SPAN = 24.0
+"""Width, m, that a parallel view is taken to show where nothing tells its scale."""
 
 
 def read_structure(
@@ -90,8 +89,13 @@ def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress 
     colour = zone_means(encoded, np.where(pure, labels, 0))
     colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
     regions = measure_regions(labels, colour)
-    evidence, loose = border_evidence(labels, segments, frame.label)
-    kinds, normals, sure = choose_planes(regions, camera, evidence, loose, segments, sky, planting)
+    families = find_families(segments, camera, frame.label)
+    if sky and not is_open_sky(sky, regions, camera, segments, families):
+        sky = 0
+    planes = choose_planes(
+        regions, camera, segments, families, sky=sky, cards=planting, lit=capture.kind == "shaded"
+    )
+    kinds, normals, sure = planes.kind, planes.normal, planes.sure
     anchor = _ground(regions, kinds, normals, sky)
     report(progress, "Reading depth", 0.8)
     distance = solve_offsets(regions, camera, kinds, normals, sky, anchor, eye_height or EYE_HEIGHT)
@@ -109,7 +113,7 @@ def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress 
 def _level_frame(segments: np.ndarray, width: int) -> Frame:
     angle = np.radians(35.0)
     axes = np.array([[np.cos(angle), 0, np.sin(angle)], [-np.sin(angle), 0, np.cos(angle)], [0, -1.0, 0]])
-    return Frame(PRIOR_FOCAL * width, axes, np.full(len(segments), -1), 0.0, False)
+    return Frame(PRIOR_FOCAL * width, np.zeros(2), axes, np.full(len(segments), -1), 0.0, False)
 
 
 def _world_frame(frame: Frame) -> Frame:
@@ -125,8 +129,11 @@ def _world_frame(frame: Frame) -> Frame:
 
 def _camera(frame: Frame, size: tuple[int, int]) -> Camera:
     """The camera over the world's origin."""
-    matrix = np.array([[frame.focal, 0, size[0] / 2], [0, frame.focal, size[1] / 2], [0, 0, 1.0]])
-    return Camera(matrix, frame.axes.T.copy(), np.array([0.0, 0.0, EYE_HEIGHT]), "perspective", size)
+    projection = "parallel" if frame.make == "parallel" else "perspective"
+    focal = frame.focal if projection == "perspective" else size[0] / PARALLEL_SPAN
+    middle = frame.centre + np.array(size) / 2
+    matrix = np.array([[focal, 0, middle[0]], [0, focal, middle[1]], [0, 0, 1.0]])
+    return Camera(matrix, frame.axes.T.copy(), np.array([0.0, 0.0, EYE_HEIGHT]), projection, size)
 
 
 def _ground(regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> int:
@@ -192,9 +199,11 @@ def _assemble(
     def depth_of(region, x, y):
         depth = np.full(len(region), np.inf, np.float32)
         solid = np.flatnonzero(region > 0)
-        rays = camera.rays(x[solid], y[solid])[1]
-        cosine = -(rays * final_normals[region[solid]]).sum(axis=1)
-        depth[solid] = np.clip(distance[region[solid]] / np.maximum(cosine, 1e-5), 0.05, FARTHEST)
+        origins, rays = camera.rays(x[solid], y[solid])
+        normal = final_normals[region[solid]]
+        cosine = -(rays * normal).sum(axis=1)
+        height = distance[region[solid]] + (normal * (origins - camera.position)).sum(axis=1)
+        depth[solid] = np.clip(height / np.maximum(cosine, 1e-5), 0.05, FARTHEST)
         return depth
 
     region_map = ids[labels]

@@ -7,7 +7,7 @@ import colorsys
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.orientation import CARD, LEVEL, SLOPE_A, SLOPE_B, Regions
+from irodori.structure.orientation import CARD, LEVEL, SLOPE, Regions
 
 
 def guess_roles(
@@ -68,7 +68,7 @@ def _role(kind, normal, blue, green, lightness, thin, regions, region, outdoors)
         return ("paving", 0.6) if regions.area[region] > 0.004 * regions.labels.size else ("slab", 0.4)
     if kind == LEVEL:
         return ("soffit" if outdoors else "ceiling"), 0.65
-    if kind in (SLOPE_A, SLOPE_B):
+    if kind == SLOPE:
         if normal[2] < 0:
             return ("soffit" if outdoors else "ceiling"), 0.6
         return ("lawn", 0.5) if green else ("roof", 0.75)

@@ -1,0 +1,130 @@
+"""Families of parallel lines beyond the Manhattan frame: wings turned in plan, and pitches of roofs.
+
+Every segment and the camera span a plane of interpretation with normal m. A level line in it runs along m × up, a
+sloping line in the vertical plane square to a ridge runs along m × ridge: one angle each, and segments that belong
+together agree in it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from irodori.core.camera import Camera
+from irodori.structure.vanishing import curved
+
+UP = np.array([0.0, 0.0, 1.0])
+FEWEST = 2
+MOST = 4
+LEAST = 90.0
+"""px of segments that a further direction must explain."""
+
+PITCH_FIRST = 1.3
+"""Any sloping edge can be read as a level one of some wing; roofs are the plainer reading."""
+
+BIN = np.radians(0.75)
+
+
+@dataclass(frozen=True, eq=False)
+class Families:
+    """`ways` (K, 3) unit world directions, the first three east, north and up; `label` (N,) family of each segment, −1
+    = none; `normals` (L, 3) the planes they span: level, facing east, facing north, wings, slopes."""
+
+    ways: np.ndarray
+    label: np.ndarray
+    normals: np.ndarray
+
+
+def interpretation_normals(segments: np.ndarray, camera: Camera) -> np.ndarray:
+    """Unit normals (N, 3), world, of the planes through each segment and the eye (parallel: along the view)."""
+    o0, d0 = (a.astype(float) for a in camera.rays(segments[:, 0], segments[:, 1]))
+    o1, d1 = (a.astype(float) for a in camera.rays(segments[:, 2], segments[:, 3]))
+    m = np.cross(d0, d1) if camera.projection == "perspective" else np.cross(o1 - o0, d0)
+    return m / np.maximum(np.linalg.norm(m, axis=1, keepdims=True), 1e-12)
+
+
+def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray) -> Families:
+    """Sort segments into the frame's families and find further ones among the rest."""
+    ways = [np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), UP]
+    normals = [UP, np.array([1.0, 0, 0]), np.array([0, 1.0, 0])]
+    label = np.where(curved(segments), -1, frame_label)
+    straight = ~curved(segments)
+    if len(segments) == 0:
+        return Families(np.array(ways), label, np.array(normals))
+    m = interpretation_normals(segments, camera)
+    length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
+    # How exactly a segment tells its plane, radians.
+    slack = np.maximum(np.radians(0.6), np.arctan(1.2 / length))
+    weight = np.minimum(length, 0.3 * camera.size[0])
+    for _ in range(MOST):
+        found = _best_peak(m, weight, (label < 0) & straight & (length > 16), ways, slack)
+        if found is None:
+            break
+        for way in found.ways:
+            own = (label < 0) & straight & (np.abs(m @ way) < np.sin(slack))
+            label[own] = len(ways)
+            ways.append(way)
+        normals += found.normals
+    normals = np.array(normals)
+    return Families(np.array(ways), label, normals / np.linalg.norm(normals, axis=1, keepdims=True))
+
+
+@dataclass(frozen=True, eq=False)
+class _Found:
+    score: float
+    ways: list[np.ndarray]
+    normals: list[np.ndarray]
+
+
+def _best_peak(m, weight, loose, ways, slack) -> _Found | None:
+    """The further direction, of a wing or of a roof's pitch, that explains most of the `loose` segments."""
+    found = []
+    level = np.cross(m, UP)
+    good = loose & (np.linalg.norm(level, axis=1) > 0.05)
+    turn = _peak((np.arctan2(level[:, 1], level[:, 0]) % np.pi)[good], weight[good], np.pi)
+    if turn is not None and min(turn % (np.pi / 2), np.pi / 2 - turn % (np.pi / 2)) > np.radians(3):
+        way = np.array([np.cos(turn), np.sin(turn), 0])
+        other = np.array([-way[1], way[0], 0])
+        found.append(_Found(_explained((way, other), m, weight, loose, slack), [way, other], [other, way]))
+    for ridge, across in ((ways[0], ways[1]), (ways[1], ways[0])):
+        slope = np.cross(m, ridge)
+        angle = np.arctan(np.abs(slope @ UP) / np.maximum(np.abs(slope @ across), 1e-9))
+        good = loose & (np.linalg.norm(slope, axis=1) > 0.1) & (angle > np.radians(5)) & (angle < np.radians(75))
+        pitch = _peak(angle[good], weight[good], None)
+        if pitch is None:
+            continue
+        both = [np.cos(pitch) * across + sign * np.sin(pitch) * UP for sign in (1, -1)]
+        score = PITCH_FIRST * _explained(both, m, weight, loose, slack)
+        found.append(_Found(score, both, [np.cross(ridge, way) for way in both]))
+    best = max(found, key=lambda f: f.score, default=None)
+    return best if best is not None and best.score > LEAST else None
+
+
+def _explained(ways, m, weight, loose, slack) -> float:
+    own = np.zeros(len(m), bool)
+    for way in ways:
+        own |= np.abs(m @ way) < np.sin(slack)
+    return float(weight[own & loose].sum())
+
+
+def _peak(angle: np.ndarray, weight: np.ndarray, period: float | None) -> float | None:
+    """The angle that most weight agrees in, or None when fewer than two segments or little weight do."""
+    if len(angle) < FEWEST:
+        return None
+    apart = np.abs(angle[:, None] - angle[None])
+    if period:
+        apart = np.minimum(apart, period - apart)
+    near = apart < BIN
+    votes = near @ weight
+    best = int(votes.argmax())
+    own = near[best]
+    if own.sum() < FEWEST or votes[best] < 60:
+        return None
+    base = angle[best]
+    shift = angle[own] - base
+    if period:
+        shift = (shift + period / 2) % period - period / 2
+    order = np.argsort(shift)
+    running = np.cumsum(weight[own][order])
+    return float(base + shift[order][np.searchsorted(running, running[-1] / 2)])
