@@ -23,11 +23,10 @@ from irodori.structure.open_sky import is_open_sky
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.families import find_families
 from irodori.structure.orientation import LEVEL, choose_planes, measure_regions
+from irodori.structure.scale import EYE_HEIGHT, plane_depth, to_scale
 from irodori.structure.roles import guess_roles
 from irodori.structure.vanishing import PRIOR_FOCAL, Frame, estimate_frame
 
-EYE_HEIGHT = 1.6
-FARTHEST = 900.0
 PARALLEL_SPAN = 24.0
 """Width, m, that a parallel view is taken to show where nothing tells its scale."""
 
@@ -98,8 +97,11 @@ def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress 
     kinds, normals, sure = planes.kind, planes.normal, planes.sure
     anchor = _ground(regions, kinds, normals, sky)
     report(progress, "Reading depth", 0.8)
-    distance = solve_offsets(regions, camera, kinds, normals, sky, anchor, eye_height or EYE_HEIGHT)
-    distance = _to_scale(distance, regions, camera, kinds, normals, eye_height, notes)
+    distance = solve_offsets(regions, camera, kinds, normals, sky, anchor, EYE_HEIGHT)
+    camera, distance, said = to_scale(
+        camera, regions, normals, distance, eye_height=eye_height, length=None, anchor=anchor
+    )
+    notes.append(said)
     outdoors = bool(sky) and regions.area[sky] > 0.01 * labels.size
     roles, role_sure = guess_roles(
         regions, camera, kinds, normals, distance, sky=sky, planting=planting, outdoors=outdoors
@@ -150,28 +152,6 @@ def _ground(regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> int:
     return int(level[score.argmax()])
 
 
-def _to_scale(distance, regions, camera, kinds, normals, eye_height, notes) -> np.ndarray:
-    """From above, an eye height says nothing: take typical heights of walls instead."""
-    if eye_height is not None:
-        return distance
-    pitch = np.degrees(np.arcsin(np.clip(camera.rotation[2, 2], -1, 1)))
-    if pitch > -12:
-        return distance
-    heights, weights = [], []
-    for region in np.flatnonzero((np.abs(normals[:, 2]) < 0.1) & (regions.area > 150)):
-        rays = camera.rays(*regions.pixels[region].T)[1].astype(float)
-        z = (rays * (distance[region] / np.maximum(-(rays @ normals[region]), 1e-4))[:, None])[:, 2]
-        heights.append(np.ptp(z))
-        weights.append(regions.area[region])
-    if not heights:
-        return distance
-    order = np.argsort(heights)
-    running = np.cumsum(np.array(weights)[order])
-    typical = np.array(heights)[order][np.searchsorted(running, 0.6 * running[-1])]
-    notes.append("Seen from above: scaled so that typical walls are 3.4 m high; give the eye height to be exact")
-    return distance * float(np.clip(3.4 / max(typical, 1e-3), 0.05, 200.0))
-
-
 def _assemble(
     capture, camera, frame, regions, segments, encoded, normals, distance, roles, sure, sky, notes
 ) -> Structure:
@@ -199,11 +179,8 @@ def _assemble(
     def depth_of(region, x, y):
         depth = np.full(len(region), np.inf, np.float32)
         solid = np.flatnonzero(region > 0)
-        origins, rays = camera.rays(x[solid], y[solid])
-        normal = final_normals[region[solid]]
-        cosine = -(rays * normal).sum(axis=1)
-        height = distance[region[solid]] + (normal * (origins - camera.position)).sum(axis=1)
-        depth[solid] = np.clip(height / np.maximum(cosine, 1e-5), 0.05, FARTHEST)
+        own = region[solid]
+        depth[solid] = plane_depth(camera, final_normals[own], distance[own], x[solid], y[solid])
         return depth
 
     region_map = ids[labels]

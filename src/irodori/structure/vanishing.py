@@ -80,11 +80,11 @@ class _Lines:
         return np.sin(np.maximum(np.radians(1.0), np.arctan(1.2 / self.length)))
 
 
-def curved(segments: np.ndarray, *, reach: float = 8.0) -> np.ndarray:
+def curved(segments: np.ndarray, *, reach: float = 8.0, longest: float = 250.0) -> np.ndarray:
     """Which segments (N, 4) are chords of a curve, (N,) bool.
 
     A chord runs on at both ends into others at a small angle, both to the same side; the last of a curve does so at
-    one end, into a chord.
+    one end, into a chord. Chords are no longer than `longest` px.
     """
     from scipy.spatial import cKDTree
 
@@ -97,7 +97,8 @@ def curved(segments: np.ndarray, *, reach: float = 8.0) -> np.ndarray:
     pairs = np.concatenate([pairs, pairs[:, ::-1]])
     own, other = pairs[:, 0] // 2, pairs[:, 1] // 2
     apart = np.abs((angle[own] - angle[other] + np.pi / 2) % np.pi - np.pi / 2)
-    bent = (own != other) & (apart > np.radians(3.0)) & (apart < np.radians(26.0))
+    short = np.hypot(*step.T) < longest
+    bent = (own != other) & short[own] & short[other] & (apart > np.radians(1.2)) & (apart < np.radians(26.0))
     pairs, own, other = pairs[bent], own[bent], other[bent]
     far = ends[pairs[:, 1] ^ 1] - segments[own].reshape(-1, 2, 2).mean(axis=1)
     side = np.where(step[own, 0] * far[:, 1] - step[own, 1] * far[:, 0] > 0, 1, 0)
