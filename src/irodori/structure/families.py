@@ -16,10 +16,15 @@ from irodori.structure.vanishing import curved
 
 UP = np.array([0.0, 0.0, 1.0])
 FEWEST = 2
-MOST = 4
-LEAST = 90.0
+MOST = 6
+SHORTEST = 22.0
+LEAST = 140.0
 """px of segments that a further direction must explain."""
 
+LEAST_WING = 0.04
+"""Share of all lines' length that a wing must explain."""
+
+STEEP = np.radians(52.0)
 PITCH_FIRST = 1.3
 """Any sloping edge can be read as a level one of some wing; roofs are the plainer reading."""
 
@@ -58,7 +63,7 @@ def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray)
     slack = np.maximum(np.radians(0.6), np.arctan(1.2 / length))
     weight = np.minimum(length, 0.3 * camera.size[0])
     for _ in range(MOST):
-        found = _best_peak(m, weight, (label < 0) & straight & (length > 16), ways, slack)
+        found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack)
         if found is None:
             break
         for way in found.ways:
@@ -86,19 +91,23 @@ def _best_peak(m, weight, loose, ways, slack) -> _Found | None:
     if turn is not None and min(turn % (np.pi / 2), np.pi / 2 - turn % (np.pi / 2)) > np.radians(3):
         way = np.array([np.cos(turn), np.sin(turn), 0])
         other = np.array([-way[1], way[0], 0])
-        found.append(_Found(_explained((way, other), m, weight, loose, slack), [way, other], [other, way]))
+        score = _explained((way, other), m, weight, loose, slack)
+        if score > LEAST_WING * weight.sum() and score > 2 * LEAST:
+            found.append(_Found(score, [way, other], [other, way]))
     for ridge, across in ((ways[0], ways[1]), (ways[1], ways[0])):
         slope = np.cross(m, ridge)
         angle = np.arctan(np.abs(slope @ UP) / np.maximum(np.abs(slope @ across), 1e-9))
-        good = loose & (np.linalg.norm(slope, axis=1) > 0.1) & (angle > np.radians(5)) & (angle < np.radians(75))
+        good = loose & (np.linalg.norm(slope, axis=1) > 0.1) & (angle > np.radians(9)) & (angle < np.radians(72))
         pitch = _peak(angle[good], weight[good], None)
         if pitch is None:
             continue
         both = [np.cos(pitch) * across + sign * np.sin(pitch) * UP for sign in (1, -1)]
-        score = PITCH_FIRST * _explained(both, m, weight, loose, slack)
+        score = PITCH_FIRST * _explained(both, m, weight, loose, slack) * (1.0 if pitch < STEEP else 0.5)
+        if score < LEAST:
+            continue
         found.append(_Found(score, both, [np.cross(ridge, way) for way in both]))
     best = max(found, key=lambda f: f.score, default=None)
-    return best if best is not None and best.score > LEAST else None
+    return best
 
 
 def _explained(ways, m, weight, loose, slack) -> float:

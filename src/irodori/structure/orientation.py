@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.families import Families
+from irodori.structure.families import UP, Families, interpretation_normals
 
 LEVEL, UPRIGHT, SLOPE, CARD = range(4)
 """Kinds of plane: level; upright; sloping; upright card that faces the camera."""
@@ -21,12 +21,19 @@ LEVEL, UPRIGHT, SLOPE, CARD = range(4)
 HIDING = 0.3
 """Cost of a line that only one of its two sides contains, against one that neither does."""
 
-LEVEL_TOUCHING = 0.1
-"""Cost of a line between two level planes: something must have made the line."""
-
 THIN = 9.0
 """px across, below which a region is a strip."""
 
+SAME_COLOUR = 1.8
+"""8-bit steps within which two faces have one colour."""
+
+TIE = 60.0
+"""Cost when two large faces of one colour do not face the same way."""
+
+OWN_SLOPE = 22.0
+"""Cost of a slope that only one region's own border tells."""
+
+MOST_MOVES = 120
 ROUNDS = 40
 NEVER = 1e4
 
@@ -104,30 +111,79 @@ def choose_planes(
 
     `cards` are regions that are no planes (planting); `lit` says whether equal colours speak for equal facing.
     """
-    count, options = len(regions.area), len(families.normals)
+    count, shared = len(regions.area), len(families.normals)
+    options = shared + 2  # two slopes of each region's own follow the shared planes, and the card comes last
     cost = np.zeros((count, options + 1))
     facing = np.zeros((count, options, 3))
+    pitches = _own_pitches(regions, camera, segments, families)
+    roofed = _under_sky(regions, sky)
     for region in range(1, count):
         if regions.area[region] == 0 or region == sky:
             continue
-        cost[region], facing[region] = _own_cost(region, regions, camera, families.normals, region in cards)
+        normals = np.vstack([families.normals, pitches[region][0]])
+        cost[region], facing[region] = _own_cost(region, regions, camera, normals, region in cards)
+        cost[region, shared:options] += OWN_SLOPE - pitches[region][1]
+        # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
+        cost[region, :-1] += np.where(facing[region, :, 2] < -0.1, 40.0 * roofed[region], 0.0)
     holds = np.abs(families.normals @ families.ways.T) < 0.02
-    holds = np.vstack([holds, families.ways[:, 2] > 0.99])  # a card holds upright lines
+    first = np.eye(len(families.ways))[:3] > 0
+    holds = np.vstack([holds, first[:2], first[2:]])  # an own slope holds its ridge's lines, a card upright ones
     pair, table = _line_costs(regions, segments, families, holds, sky, cost)
+    group = np.arange(count)
     if lit:
-        pair, table = _with_colour(regions, pair, table, sky, options)
-    label, sure = _settle(cost, pair, table)
+        pair, table = _with_light(regions, pair, table, families.normals)
+        group = _colour_groups(regions, sky)
+        pair, table = _with_colour(regions, group, pair, table)
+    label, sure = _settle(cost, pair, table, group)
     normal = np.zeros((count, 3))
     own = np.arange(count)
     planar = label < options
     normal[planar] = facing[own[planar], label[planar]]
     kind = np.where(
-        ~planar, CARD, np.where(np.abs(normal[:, 2]) > 0.95, LEVEL, np.where(np.abs(normal[:, 2]) < 0.1, UPRIGHT, SLOPE))
+        ~planar, CARD, np.where(np.abs(normal[:, 2]) > 0.985, LEVEL, np.where(np.abs(normal[:, 2]) < 0.1, UPRIGHT, SLOPE))
     )  # fmt: skip
     for region in np.flatnonzero(~planar & (regions.area > 0)):
         normal[region] = card_normal(regions.pixels[region], camera)
     sure[list(cards)] = 0.6
     return Planes(kind, normal, sure)
+
+
+def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, families: Families):
+    """For every region its two slopes, (2, 3) about the first and the second axis, and what speaks for each, (2,).
+
+    Few lines make no family, yet a roof's verge tells its pitch: the slope is that of the region's border lines that
+    belong to none.
+    """
+    nothing = np.tile([0, 0, 1.0], (2, 1)), np.full(2, -NEVER)
+    out = [nothing] * len(regions.area)
+    loose = np.flatnonzero(families.label < 0)
+    if not len(loose):
+        return out
+    rows = line_sides(regions.labels, segments[loose])
+    m = interpretation_normals(segments[loose], camera)
+    votes: dict[int, list[tuple[int, float]]] = {}
+    for index, left, right, length in rows:
+        if left != right and length > 20:
+            votes.setdefault(int(left), []).append((int(index), length))
+            votes.setdefault(int(right), []).append((int(index), length))
+    for region, own in votes.items():
+        lines, weight = np.array([v[0] for v in own]), np.array([v[1] for v in own])
+        normals, gain = nothing[0].copy(), nothing[1].copy()
+        for k, (ridge, across) in enumerate(((families.ways[0], families.ways[1]), (families.ways[1], families.ways[0]))):
+            slope = np.cross(m[lines], ridge)
+            good = np.linalg.norm(slope, axis=1) > 0.1
+            side = np.sign(slope @ across)
+            angle = np.arctan2((slope @ UP) * side, np.abs(slope @ across))
+            good &= (np.abs(angle) > np.radians(6)) & (np.abs(angle) < np.radians(68))
+            if not good.any():
+                continue
+            near = np.abs(angle[good][:, None] - angle[good][None]) < np.radians(2.5)
+            best = int((near @ weight[good]).argmax())
+            pitch = np.average(angle[good][near[best]], weights=weight[good][near[best]])
+            normals[k] = np.cross(ridge, np.cos(pitch) * across + np.sin(pitch) * UP)
+            gain[k] = min(0.7 * 30.0 * np.log1p(weight[good][near[best]].sum() / 30.0), 70.0)
+        out[region] = normals, gain
+    return out
 
 
 def card_normal(pixels: np.ndarray, camera: Camera) -> np.ndarray:
@@ -148,7 +204,7 @@ def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray
     wrong = np.mean(slope > -1e-4, axis=0) > 0.02
     x0, y0, x1, y1 = regions.box[region]
     broad = np.sqrt(regions.area[region])
-    level = np.abs(normals[:, 2]) > 0.95
+    level = np.abs(normals[:, 2]) > 0.985
     grazing = np.log(np.max(-slope, axis=0) / np.maximum(np.min(-slope, axis=0), 1e-4))
     cost[:-1] = np.where(level, 0.0, 6.0 * np.maximum(grazing - np.log(6.0), 0))
     cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad), 0.0)
@@ -160,6 +216,15 @@ def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray
     if card:
         cost[:-1], cost[-1] = NEVER, 0.0
     return cost, facing
+
+
+def _under_sky(regions: Regions, sky: int) -> np.ndarray:
+    """The share of each region's width (R,) that has the sky right above it."""
+    count = len(regions.area)
+    if not sky:
+        return np.zeros(count)
+    open_above = regions.labels[1:][regions.labels[:-1] == sky]
+    return np.bincount(open_above, minlength=count) / np.maximum(regions.box[:, 2] - regions.box[:, 0], 1)
 
 
 def _level_cost(region: int, regions: Regions, camera: Camera, broad: float) -> float:
@@ -176,7 +241,7 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float) -> 
         cost += 0.8 * (y1 - y0)
     thickness = regions.area[region] / np.hypot(x1 - x0, y1 - y0)
     if thickness < THIN:  # strips are faces of bars, risers and fascias more often than treads
-        cost += min(0.3 * max(x1 - x0, y1 - y0), 30.0)
+        cost += min(0.2 * max(x1 - x0, y1 - y0), 15.0)
     return cost
 
 
@@ -184,82 +249,131 @@ def _line_costs(regions: Regions, segments: np.ndarray, families: Families, hold
     """Pairs of neighbours (E, 2) and their tables (E, L, L); lines beside the sky or inside a region go into `cost`."""
     options = cost.shape[1]
     rows = line_sides(regions.labels, segments)
-    level = np.zeros((options, options))
-    level[0, 0] = 1.0
+    family = families.label[rows[:, 0].astype(int)]
+    sides = np.sort(rows[:, 1:3].astype(np.int64), axis=1)[family >= 0]
+    length, family = rows[family >= 0, 3], family[family >= 0]
+    # Pieces of one border along one direction speak once.
+    key, group = np.unique(np.column_stack([sides, family]), axis=0, return_inverse=True)
+    total = np.bincount(group.ravel(), length, minlength=len(key))
     tables: dict[tuple[int, int], np.ndarray] = {}
-    for index, left, right, length in rows:
-        family = families.label[int(index)]
-        if family < 0:
-            continue
-        i, j = int(left), int(right)
-        weight = 30.0 * np.log1p(length / 30.0)
-        holds_it = holds[:, family]
+    for (i, j, which), along in zip(key.tolist(), total):
+        weight = 30.0 * np.log1p(along / 30.0)
+        holds_it = holds[:, which]
         if i == j:
             cost[i] += np.where(holds_it, 0.0, 0.4 * weight)
         elif sky in (i, j):
             cost[j if i == sky else i] += np.where(holds_it, 0.0, 0.9 * weight)
         else:
-            low, high = (i, j) if i < j else (j, i)
-            table = tables.setdefault((low, high), np.zeros((options, options)))
+            table = tables.setdefault((i, j), np.zeros((options, options)))
             both = holds_it[:, None] & holds_it[None]
             either = holds_it[:, None] | holds_it[None]
-            table += np.where(both, 0.0, np.where(either, HIDING * weight, weight)) + LEVEL_TOUCHING * weight * level
+            table += np.where(both, 0.0, np.where(either, HIDING * weight, weight))
     pair = np.array(list(tables), int).reshape(-1, 2)
     return pair, np.array(list(tables.values())).reshape(-1, options, options)
 
 
-def _with_colour(regions: Regions, pair: np.ndarray, table: np.ndarray, sky: int, options: int):
-    """Under a viewport's fixed light one material facing one way has one colour: tie such regions to the largest."""
-    key = np.rint(regions.colour / 2.0).astype(np.int64) @ [1, 1000, 1000000]
-    solid = np.flatnonzero((regions.area > 0) & (np.arange(len(key)) != sky))
-    solid = solid[solid > 0]
-    order = solid[np.lexsort((-regions.area[solid], key[solid]))]
-    ties = []
-    leader = -1
-    for region in order:
-        if leader < 0 or key[region] != key[leader]:
-            leader = region
+def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: np.ndarray):
+    """Two neighbours of one material but not of one tone face different ways, and if one is level it is the lighter."""
+    upright = np.append(np.abs(normals[:, 2]) < 0.1, [False] * (table.shape[1] - len(normals)))
+    for index, (i, j) in enumerate(pair):
+        a, b = regions.colour[i] + 1.0, regions.colour[j] + 1.0
+        ratio = a / b
+        if np.ptp(ratio) > 0.05 * ratio.mean() or abs(np.log(ratio.mean())) < 0.05:
             continue
-        ties.append((min(region, leader), max(region, leader), 12.0 + 0.5 * np.sqrt(min(regions.area[region], 6400))))
+        weight = min(0.25 * np.sqrt(min(regions.area[i], regions.area[j])), 20.0)
+        same = np.arange(len(normals))
+        table[index, same, same] += weight
+        if ratio.mean() < 1:  # i is the darker one
+            table[index, 0, upright] += weight
+        else:
+            table[index, upright, 0] += weight
+    return pair, table
+
+
+def _colour_groups(regions: Regions, sky: int) -> np.ndarray:
+    """Regions of one colour get one number, (R,)."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
+
+    solid = np.flatnonzero((regions.area > 0) & (np.arange(len(regions.area)) != sky))
+    solid = solid[solid > 0]
+    near = cKDTree(regions.colour[solid]).query_pairs(SAME_COLOUR, output_type="ndarray")
+    links = coo_matrix((np.ones(len(near)), near.T.reshape(2, -1)), shape=(len(solid),) * 2)
+    group = np.arange(len(regions.area)) + len(regions.area)
+    group[solid] = connected_components(links, directed=False)[1]
+    return np.unique(group, return_inverse=True)[1]
+
+
+def _with_colour(regions: Regions, group: np.ndarray, pair: np.ndarray, table: np.ndarray):
+    """Under a viewport's fixed light one material facing one way has one colour: tie such regions to their largest."""
+    ties, leader, last = [], -1, -1
+    for region in np.lexsort((-regions.area, group)):
+        if group[region] != last:
+            leader, last = region, group[region]
+            continue
+        weight = TIE * np.sqrt(regions.area[region] / max(regions.area[leader], 1))
+        ties.append((min(region, leader), max(region, leader), weight))
     if not ties:
         return pair, table
-    unlike = 1.0 - np.eye(options + 1)
+    unlike = 1.0 - np.eye(table.shape[1])
     extra = np.array([t[2] for t in ties])[:, None, None] * unlike[None]
     return np.concatenate([pair, np.array([t[:2] for t in ties], int)]), np.concatenate([table, extra])
 
 
-def _settle(cost: np.ndarray, pair: np.ndarray, table: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Labels (R,) of least cost and how sure they are, by min-sum propagation and a last descent."""
+def _settle(cost: np.ndarray, pair: np.ndarray, table: np.ndarray, group: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Labels (R,) of least cost and how sure they are: min-sum propagation, then moves of regions and of groups."""
     count, options = cost.shape
+    if not len(pair):
+        return _with_gap(cost, cost.argmin(axis=1))
+    i, j = pair.T
     belief = cost.copy()
-    if len(pair):
-        i, j = pair.T
-        to_j, to_i = np.zeros((len(pair), options)), np.zeros((len(pair), options))
-        for _ in range(ROUNDS):
-            new_j = ((belief[i] - to_i)[:, :, None] + table).min(axis=1)
-            new_i = ((belief[j] - to_j)[:, None, :] + table).min(axis=2)
-            to_j = 0.5 * to_j + 0.5 * (new_j - new_j.min(axis=1, keepdims=True))
-            to_i = 0.5 * to_i + 0.5 * (new_i - new_i.min(axis=1, keepdims=True))
-            belief = cost.copy()
-            np.add.at(belief, j, to_j)
-            np.add.at(belief, i, to_i)
+    to_j, to_i = np.zeros((len(pair), options)), np.zeros((len(pair), options))
+    for _ in range(ROUNDS):
+        new_j = ((belief[i] - to_i)[:, :, None] + table).min(axis=1)
+        new_i = ((belief[j] - to_j)[:, None, :] + table).min(axis=2)
+        to_j = 0.5 * to_j + 0.5 * (new_j - new_j.min(axis=1, keepdims=True))
+        to_i = 0.5 * to_i + 0.5 * (new_i - new_i.min(axis=1, keepdims=True))
+        belief = cost.copy()
+        np.add.at(belief, j, to_j)
+        np.add.at(belief, i, to_i)
     label = belief.argmin(axis=1)
-    if len(pair):
-        for _ in range(4):
-            own = cost.copy()
-            np.add.at(own, i, table[np.arange(len(pair)), :, label[j]])
-            np.add.at(own, j, table[np.arange(len(pair)), label[i], :])
-            better = own.argmin(axis=1)
-            gain = own[np.arange(count), label] - own[np.arange(count), better]
-            # Neighbours must not move at once: only those that gain more than all around them do.
-            most = np.zeros(count)
-            np.maximum.at(most, i, gain[j])
-            np.maximum.at(most, j, gain[i])
-            move = (gain > 1e-6) & (gain >= most)
-            if not move.any():
-                break
+    each, k = np.arange(count), np.arange(len(pair))
+    inside = group[i] == group[j]
+    across = np.flatnonzero(~inside)
+    for _ in range(MOST_MOVES):
+        own = cost.copy()
+        np.add.at(own, i, table[k, :, label[j]])
+        np.add.at(own, j, table[k, label[i], :])
+        better = own.argmin(axis=1)
+        gain = own[each, label] - own[each, better]
+        # Neighbours must not move at once: only those that gain more than all around them do.
+        most = np.zeros(count)
+        np.maximum.at(most, i, gain[j])
+        np.maximum.at(most, j, gain[i])
+        move = (gain > 1e-6) & (gain >= most)
+        if move.any():
             label[move] = better[move]
-        belief = own
-    two = np.sort(belief, axis=1)[:, :2]
+            continue
+        # No region gains alone; a whole group of one colour may, taking one label together.
+        now = np.bincount(group, cost[each, label])
+        np.add.at(now, group[i], table[k, label[i], label[j]])
+        np.add.at(now, group[j[across]], table[across, label[i[across]], label[j[across]]])
+        together = np.zeros((len(now), options))
+        np.add.at(together, group, cost)
+        same = np.arange(options)
+        np.add.at(together, group[i[inside]], table[inside][:, same, same])
+        np.add.at(together, group[i[across]], table[across, :, label[j[across]]])
+        np.add.at(together, group[j[across]], table[across, label[i[across]], :])
+        gain = now - together.min(axis=1)
+        best = int(gain.argmax())
+        if gain[best] < 1e-6:
+            break
+        label[group == best] = together[best].argmin()
+    return _with_gap(own, label)
+
+
+def _with_gap(cost: np.ndarray, label: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    two = np.sort(cost, axis=1)[:, :2]
     gap = two[:, 1] - two[:, 0]
     return label, np.clip(0.2 + 0.79 * gap / (gap + 25.0), 0.05, 0.99)

@@ -30,7 +30,7 @@ SHORTEST = 14.0
 """px of a segment that has a say about the camera."""
 
 TRIES = 1800
-LIBERTY = {"centred": 0.0, "shifted": 0.12, "parallel": 0.04}
+LIBERTY = {"centred": 0.0, "shifted": 0.6, "parallel": 0.04}
 """What a make of camera must gain, in mean cost a segment, before it is believed over a plainer one."""
 
 Make = Literal["centred", "shifted", "parallel"]
