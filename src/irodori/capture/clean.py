@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.colour import decode_srgb, encode_srgb
+from irodori.core.flatness import is_drawn
 
 VIVID = 90
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's."""
@@ -47,6 +48,10 @@ def clean_capture(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
         One sentence for each kind of helper.
     """
     encoded = np.rint(encode_srgb(image) * 255).astype(np.uint8)
+    noisy = not is_drawn(encoded)
+    if noisy:
+        encoded = _without_noise(encoded)
+        image = decode_srgb(encoded.astype(np.float32) / 255).astype(np.float32)
     overlays = _find_signal_lines(encoded)
     taken = np.zeros(encoded.shape[:2], bool)
     for overlay in overlays:
@@ -55,14 +60,24 @@ def clean_capture(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
     if grid is not None:
         overlays.append(grid)
         taken |= grid.mask
+    said = ("Smoothed compression noise",) if noisy else ()
     if not taken.any():
-        return image, ()
+        return image, said
     filled = _fill(encoded, taken)
     cleaned = np.where(taken[..., None], decode_srgb(filled.astype(np.float32) / 255), image).astype(np.float32)
     sentences: dict[str, int] = {}
     for overlay in overlays:
         sentences[overlay.what] = sentences.get(overlay.what, 0) + int(overlay.mask.sum())
-    return cleaned, tuple(f"Removed {what} ({count} px)" for what, count in sentences.items())
+    return cleaned, said + tuple(f"Removed {what} ({count} px)" for what, count in sentences.items())
+
+
+def _without_noise(encoded: np.ndarray) -> np.ndarray:
+    """Flat areas flat again after lossy compression; edges stay where they are."""
+    import cv2
+
+    for reach, colour in ((5, 10.0), (7, 14.0)):
+        encoded = cv2.bilateralFilter(encoded, reach, colour, 2.5)
+    return encoded
 
 
 def _fill(encoded: np.ndarray, taken: np.ndarray) -> np.ndarray:

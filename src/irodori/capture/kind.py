@@ -8,18 +8,45 @@ from irodori.core.capture import Kind
 from irodori.core.colour import encode_srgb
 from irodori.core.flatness import is_drawn
 
+PAPER = 0.70
+"""Share of the picture that a drawing's paper takes at least."""
+
 
 def detect_kind(image: np.ndarray) -> Kind:
-    """Tell a line drawing, a shaded viewport and a finished picture apart.
+    """Tell a line drawing, a sketch on paper, a shaded viewport and a finished picture apart.
 
-    A drawing is mostly one light paper tone with little colour; a viewport is mostly exactly flat areas;
+    A drawing is mostly one light paper tone with little colour, dead even when a program drew it, with grain and
+    uneven light when it was scanned or photographed; a viewport is mostly flat areas, under lossy compression too;
     anything else is a finished rendering or photo.
     """
-    encoded = np.rint(encode_srgb(image) * 255).astype(np.int16)
-    grey = encoded.mean(axis=2)
-    spread = encoded.max(axis=2) - encoded.min(axis=2)
+    import cv2
+
+    encoded = np.rint(encode_srgb(image) * 255).astype(np.uint8)
+    signed = encoded.astype(np.int16)
+    grey = signed.mean(axis=2)
+    spread = signed.max(axis=2) - signed.min(axis=2)
+    drawn = is_drawn(encoded)
     paper = np.percentile(grey, 80)
-    light = np.abs(grey - paper) < 12
-    if paper > 180 and light.mean() > 0.72 and (spread > 40).mean() < 0.02:
-        return "line"
-    return "shaded" if is_drawn(encoded.astype(np.uint8)) else "finished"
+    if paper > 180 and (np.abs(grey - paper) < 12).mean() > PAPER and (spread > 40).mean() < 0.03:
+        return "line" if drawn else "sketch"
+    small = cv2.resize(grey.astype(np.float32), None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
+    if not drawn and np.percentile(spread, 97) < 40 and np.median(spread) < 22:
+        from irodori.capture.paper import find_page
+
+        if find_page(encoded.astype(np.float32) / 255) is not None:
+            return "sketch"
+        near = cv2.morphologyEx(small, cv2.MORPH_CLOSE, np.ones((21, 21), np.uint8))
+        if np.percentile(near, 20) > 120 and (small > 0.93 * near).mean() > PAPER:
+            return "sketch"
+    return "shaded" if drawn or _is_compressed_viewport(signed) else "finished"
+
+
+def _is_compressed_viewport(signed: np.ndarray) -> bool:
+    """Whether flat areas and sharp edges show through noise of a few steps, as in a viewport saved lossily."""
+    import cv2
+
+    smooth = cv2.medianBlur(signed.clip(0, 255).astype(np.uint8), 5).astype(np.int16)
+    noise = np.abs(signed - smooth).max(axis=2)
+    steps = [np.abs(np.diff(smooth, axis=axis)).max(axis=2) for axis in (0, 1)]
+    flat = np.mean([(s <= 1).mean() for s in steps])
+    return bool(flat > 0.88 and (noise <= 6).mean() > 0.85)

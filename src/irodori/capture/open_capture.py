@@ -9,6 +9,7 @@ import numpy as np
 
 from irodori.capture.clean import clean_capture
 from irodori.capture.kind import detect_kind
+from irodori.capture.paper import clean_paper
 from irodori.capture.passes import read_passes
 from irodori.core.capture import Capture, Kind
 from irodori.core.errors import CaptureError
@@ -39,7 +40,7 @@ def open_capture(
         Files beside it: "depth" (EXR in metres, or a 16-bit picture with `near` and `far`), "normal"
         (EXR, or a picture with n·0.5+0.5), "id" (one flat colour a surface).
     kind
-        "shaded", "line" or "finished"; None tells it from the picture.
+        "shaded", "line", "sketch" (on paper) or "finished"; None tells it from the picture.
     near, far
         Metres at black and white of a 16-bit depth pass.
     clean
@@ -61,6 +62,10 @@ def open_capture(
     image, removed = loaded.rgb, ()
     if clean and found == "shaded":
         image, removed = clean_capture(image)
+    elif clean and found == "sketch":
+        image, removed = clean_paper(image)
+        if buffers and image.shape != loaded.rgb.shape:
+            raise CaptureError("Passes cannot lie beside a photographed page; give the passes with a scan, or alone")
     hasher = hashlib.sha256(np.ascontiguousarray(image).tobytes())
     hasher.update(f"{found} {image.shape}".encode())
     for name in sorted(buffers):

@@ -43,7 +43,7 @@ NearOption = Annotated[
 FarOption = Annotated[float | None, typer.Option("--far", metavar="M", help="Metres at white of a 16-bit depth pass.")]
 KindOption = Annotated[
     str | None,
-    typer.Option("--kind", help="Kind of capture: shaded, line or finished; told from the picture if not given."),
+    typer.Option("--kind", help="Kind of capture: shaded, line, sketch or finished; told from the picture if not given."),
 ]
 CleanOption = Annotated[
     bool, typer.Option("--clean/--as-is", help="Remove ground grid, axis marks and selection outlines first.")
@@ -110,7 +110,7 @@ class Source:
         for option, value in given.items():
             if value:
                 raise CaptureError(f"{option} is for models; '{self.path}' is read as a picture")
-        kinds = ("shaded", "line", "finished")
+        kinds = ("shaded", "line", "sketch", "finished")
         if self.kind is not None and self.kind not in kinds:
             raise CaptureError(unknown_name("kind", self.kind, kinds))
         return open_capture(

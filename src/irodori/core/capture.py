@@ -12,7 +12,7 @@ from irodori.core.model import Mesh
 if TYPE_CHECKING:
     from irodori.core.structure import Structure
 
-Kind = Literal["shaded", "line", "finished", "passes"]
+Kind = Literal["shaded", "line", "sketch", "finished", "passes"]
 
 
 @dataclass(frozen=True, eq=False)
@@ -26,7 +26,7 @@ class Capture:
     alpha
         (H, W) float32 or None.
     kind
-        "shaded", "line", "finished" (a rendering or photo) or "passes" (exact buffers came with it).
+        "shaded", "line", "sketch" (on paper), "finished" (a rendering or photo) or "passes" (exact buffers came with it).
     exact
         The exact structure, when passes or a model came with the picture.
     mesh

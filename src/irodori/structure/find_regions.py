@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.structure.drawn_regions import drawn_regions
 from irodori.structure.flat_zones import flat_zones
 from irodori.structure.grow import gather_planting, grow_regions, zone_means
 from irodori.structure.ink import find_ink
@@ -31,6 +32,17 @@ def find_regions(encoded: np.ndarray, *, drawing: bool = False) -> tuple[np.ndar
     labels, planting = gather_planting(encoded, labels, small, sky)
     pure = labels > 0
     return _compact(grow_regions(encoded, labels, ink), pure, sky, planting)
+
+
+def find_drawn_regions(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
+    """The same for a drawing on paper, whose lines waver and have gaps."""
+    darkness = 1 - encoded.astype(np.float32).min(axis=2) / 255
+    labels, ink = drawn_regions(darkness, segments)
+    if labels.max() == 0:
+        labels = np.where(ink, 0, 1).astype(np.int32) if not ink.all() else np.ones(ink.shape, np.int32)
+    pure = (labels > 0) & (darkness < 0.1)
+    sky = _find_sky(encoded, labels)
+    return _compact(grow_regions(encoded, labels, ink), pure, sky, [])
 
 
 def _compact(labels, pure, sky, planting):

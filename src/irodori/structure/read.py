@@ -14,7 +14,7 @@ from irodori.core.progress import Progress, report
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.structure.cache import cached_structure, keep_structure
 from irodori.structure.coverage import border_coverage, make_fragments
-from irodori.structure.find_regions import find_regions
+from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.grow import ink_colour, zone_means
 from irodori.structure.ink import find_ink
@@ -25,7 +25,7 @@ from irodori.structure.families import find_families
 from irodori.structure.orientation import LEVEL, choose_planes, measure_regions
 from irodori.structure.scale import EYE_HEIGHT, plane_depth, to_scale
 from irodori.structure.roles import guess_roles
-from irodori.structure.vanishing import PRIOR_FOCAL, Frame, estimate_frame
+from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
 
 PARALLEL_SPAN = 24.0
 """Width, m, that a parallel view is taken to show where nothing tells its scale."""
@@ -71,11 +71,15 @@ def read_structure(
 def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress | None) -> Structure:
     encoded = np.rint(encode_srgb(capture.image) * 255).astype(np.uint8)
     height, width = encoded.shape[:2]
-    report(progress, "Reading regions", 0.0)
-    labels, pure, sky, planting = find_regions(encoded, drawing=capture.kind == "line")
-    report(progress, "Reading lines and camera", 0.4)
+    report(progress, "Reading lines", 0.0)
     segments = find_segments(encoded)
-    frame = estimate_frame(segments, (width, height))
+    report(progress, "Reading regions", 0.1)
+    if capture.kind == "sketch":
+        labels, pure, sky, planting = find_drawn_regions(encoded, segments)
+    else:
+        labels, pure, sky, planting = find_regions(encoded, drawing=capture.kind == "line")
+    report(progress, "Reading the camera", 0.5)
+    frame = estimate_frame(segments, (width, height), noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
     notes = []
     if frame is None or frame.share < 0.25:
         notes.append("The lines do not tell the camera; a level view of normal width is assumed")

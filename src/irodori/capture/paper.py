@@ -1,0 +1,96 @@
+"""What paper brings: a page photographed askew, uneven light, the paper's own tone and grain."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from irodori.core.colour import decode_srgb, encode_srgb
+
+PAGE_SHARE = (0.3, 0.97)
+"""Share of the picture that a page lying on something else takes."""
+
+WHITE, BLACK = 0.93, 0.08
+"""Encoded values, against the paper's, that become white and black."""
+
+
+def clean_paper(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
+    """Flatten a photographed page and make its paper evenly white.
+
+    Parameters
+    ----------
+    image
+        (H, W, 3) float32, linear.
+
+    Returns
+    -------
+    image
+        The page alone, (h, w, 3); of the same size where the picture is a scan.
+    done
+        One sentence for each thing done.
+    """
+    done = []
+    encoded = encode_srgb(image).astype(np.float32)
+    corners = find_page(encoded)
+    if corners is not None:
+        encoded = _flattened(encoded, corners)
+        done.append("Found the page in the photo and flattened it")
+    evened, spread = _evened(encoded)
+    if spread > 0.02:
+        done.append("Evened out the paper's tone and light")
+    return decode_srgb(evened).astype(np.float32), tuple(done)
+
+
+def find_page(encoded: np.ndarray) -> np.ndarray | None:
+    """Corners (4, 2) px of a light page on a darker ground, from the upper left clockwise; None when there is none."""
+    import cv2
+
+    height, width = encoded.shape[:2]
+    scale = 400.0 / max(height, width)
+    small = cv2.resize(encoded, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    grey = np.rint(cv2.GaussianBlur(small.mean(axis=2), (0, 0), 2.0) * 255).astype(np.uint8)
+    level, mask = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
+    if grey[mask > 0].mean() - grey[mask == 0].mean() < 50:
+        return None
+    mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8))
+    outlines, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
+    if not outlines:
+        return None
+    page = max(outlines, key=cv2.contourArea)
+    share = cv2.contourArea(page) / grey.size
+    corners = cv2.approxPolyDP(page, 0.02 * cv2.arcLength(page, True), True).reshape(-1, 2)
+    if len(corners) != 4 or not PAGE_SHARE[0] < share < PAGE_SHARE[1] or not cv2.isContourConvex(corners):
+        return None
+    rim = np.concatenate([grey[0], grey[-1], grey[:, 0], grey[:, -1]])
+    if (rim > level).mean() > 0.5:  # most of the picture's own border is paper: a scan
+        return None
+    corners = corners / scale
+    total, apart = corners.sum(axis=1), corners[:, 0] - corners[:, 1]
+    return corners[[total.argmin(), apart.argmax(), total.argmax(), apart.argmin()]].astype(np.float32)
+
+
+def _flattened(encoded: np.ndarray, corners: np.ndarray) -> np.ndarray:
+    import cv2
+
+    sides = np.linalg.norm(corners - np.roll(corners, -1, axis=0), axis=1)
+    width, height = int(round(max(sides[0], sides[2]))), int(round(max(sides[1], sides[3])))
+    margin = 0.012 * min(width, height)  # the page's own edge is no line of the drawing
+    target = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float32)
+    matrix = cv2.getPerspectiveTransform(corners, target + np.sign([[-1, -1], [1, -1], [1, 1], [-1, 1]]).astype(np.float32) * margin)
+    flat = cv2.warpPerspective(encoded, matrix, (width, height), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
+    return np.clip(flat, 0, 1)
+
+
+def _evened(encoded: np.ndarray) -> tuple[np.ndarray, float]:
+    """The drawing on even white, and how far the paper was from that."""
+    import cv2
+
+    height, width = encoded.shape[:2]
+    scale = min(1.0, 320.0 / max(height, width))
+    small = cv2.resize(encoded, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
+    reach = max(int(0.06 * max(small.shape[:2])) | 1, 3)
+    # The paper is the lightest tone nearby; grain is averaged before, lines and fills are bridged.
+    paper = cv2.morphologyEx(cv2.GaussianBlur(small, (0, 0), 1.5), cv2.MORPH_CLOSE, np.ones((reach, reach), np.uint8))
+    paper = cv2.GaussianBlur(paper, (0, 0), reach / 2)
+    paper = np.maximum(cv2.resize(paper, (width, height), interpolation=cv2.INTER_CUBIC), 0.15)
+    spread = float(np.abs(paper - 1).mean())
+    return np.clip((encoded / paper - BLACK) / (WHITE - BLACK), 0, 1), spread
