@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.colour import decode_srgb, encode_srgb
-from irodori.core.flatness import is_drawn
+from irodori.core.flatness import is_lossy
 
 VIVID = 90
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's."""
@@ -48,7 +48,7 @@ def clean_capture(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
         One sentence for each kind of helper.
     """
     encoded = np.rint(encode_srgb(image) * 255).astype(np.uint8)
-    noisy = not is_drawn(encoded)
+    noisy = is_lossy(encoded)
     if noisy:
         encoded = _without_noise(encoded)
         image = decode_srgb(encoded.astype(np.float32) / 255).astype(np.float32)
@@ -75,9 +75,7 @@ def _without_noise(encoded: np.ndarray) -> np.ndarray:
     """Flat areas flat again after lossy compression; edges stay where they are."""
     import cv2
 
-    for reach, colour in ((5, 10.0), (7, 14.0)):
-        encoded = cv2.bilateralFilter(encoded, reach, colour, 2.5)
-    return encoded
+    return cv2.pyrMeanShiftFiltering(cv2.bilateralFilter(encoded, 5, 12.0, 2.0), 4, 16, maxLevel=0)
 
 
 def _fill(encoded: np.ndarray, taken: np.ndarray) -> np.ndarray:
@@ -118,9 +116,34 @@ def _find_signal_lines(encoded: np.ndarray) -> list[_Overlay]:
     for overlay in found:
         if overlay.what == "axis marks" and not _is_axis(overlay, found):
             continue
-        rim = cv2.dilate(overlay.mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-        out.append(_Overlay(overlay.what, overlay.mask | (rim & (away > 8) & (chroma > 16))))
+        # Its paler pieces, where it crosses what is nearly its own colour, and the rim that anti-aliasing gave it.
+        alike = np.abs((hue - overlay.hue + 180) % 360 - 180) <= 22
+        pale = alike & (away > 14) & (chroma > 34) & (chroma > 0.3 * brightest)
+        if overlay.what == "axis marks":
+            pale &= _along(overlay.mask)
+        mask = _reached(overlay.mask, pale)
+        rim = cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+        out.append(_Overlay(overlay.what, mask | (rim & (away > 8) & (chroma > 16))))
     return out
+
+
+def _along(mask: np.ndarray) -> np.ndarray:
+    """Pixels within a few of the straight line through a mark."""
+    ys, xs = np.nonzero(mask)
+    middle = np.array([xs.mean(), ys.mean()])
+    across = np.linalg.eigh(np.cov(np.stack([xs, ys]).astype(float)))[1][:, 0]
+    y, x = np.mgrid[0 : mask.shape[0], 0 : mask.shape[1]]
+    return np.abs((x - middle[0]) * across[0] + (y - middle[1]) * across[1]) < 4.0
+
+
+def _reached(seed: np.ndarray, allowed: np.ndarray) -> np.ndarray:
+    """`seed` with the thin pieces of `allowed` that lie within a few pixels of each other from it on."""
+    import cv2
+
+    wide = cv2.morphologyEx(allowed.astype(np.uint8), cv2.MORPH_OPEN, np.ones((6, 6), np.uint8))
+    thin = (allowed & (cv2.dilate(wide, np.ones((3, 3), np.uint8)) == 0)) | seed
+    _, parts = cv2.connectedComponents(cv2.dilate(thin.astype(np.uint8), np.ones((9, 9), np.uint8)), connectivity=8)
+    return thin & np.isin(parts, np.unique(parts[seed]))
 
 
 def _is_axis(mark: _Overlay, marks: list[_Overlay]) -> bool:
@@ -141,7 +164,9 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: int) -> str:
 
     h, w = own.shape
     reach, area = float(np.hypot(w, h)), int(own.sum())
-    if area < 12 or np.abs(colours[own] - np.median(colours[own], axis=0)).mean() > 30:
+    drawn = colours[own]
+    core = drawn[np.ptp(drawn, axis=1) >= np.median(np.ptp(drawn, axis=1))]
+    if area < 12 or np.abs(core - np.median(core, axis=0)).mean() > 30:
         return ""  # leaves and lettering vary; a helper is drawn in one colour
     ys, xs = np.nonzero(own)
     width = float(np.sqrt(max(np.linalg.eigvalsh(np.cov(np.stack([xs, ys]).astype(float)))[0], 0.0)))

@@ -45,8 +45,8 @@ def _is_compressed_viewport(signed: np.ndarray) -> bool:
     """Whether flat areas and sharp edges show through noise of a few steps, as in a viewport saved lossily."""
     import cv2
 
-    smooth = cv2.medianBlur(signed.clip(0, 255).astype(np.uint8), 5).astype(np.int16)
+    smooth = cv2.medianBlur(signed.clip(0, 255).astype(np.uint8), 7).astype(np.int16)
     noise = np.abs(signed - smooth).max(axis=2)
     steps = [np.abs(np.diff(smooth, axis=axis)).max(axis=2) for axis in (0, 1)]
-    flat = np.mean([(s <= 1).mean() for s in steps])
-    return bool(flat > 0.88 and (noise <= 6).mean() > 0.85)
+    flat = np.mean([(s <= 2).mean() for s in steps])
+    return bool(flat > 0.93 and (noise <= 6).mean() > 0.87)

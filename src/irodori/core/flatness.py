@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+RINGING = 0.35
+"""Share of what lies beside edges that wavers in a lossy picture; clean captures stay under half of it."""
+
 
 def is_drawn(encoded: np.ndarray) -> bool:
     """Whether an 8-bit picture (H, W, 3) is drawn in flat tones, as viewports and drawings are.
@@ -11,8 +14,30 @@ def is_drawn(encoded: np.ndarray) -> bool:
     There most neighbours are equal, and hardly any differ by a single step; renderings and photos are full of single
     steps. Lossy compression spreads them over flat areas too, but leaves those flat to a step.
     """
+    same, within = _steps(encoded)
+    return bool((same > 0.6 and within - same < 0.05) or within > 0.93)
+
+
+def is_lossy(encoded: np.ndarray) -> bool:
+    """Whether the edges of an 8-bit picture (H, W, 3) ring, as lossy compression makes them.
+
+    A few pixels beside a strong edge a viewport is flat; compressed, it wavers there by some steps.
+    """
+    import cv2
+
+    signed = encoded.astype(np.int16)
+    rings, zone = 0, 0
+    for axis in (0, 1):
+        step = np.abs(np.diff(signed, axis=axis)).max(axis=2)
+        strong = (step > 24).astype(np.uint8)
+        beside = (cv2.dilate(strong, np.ones((13, 13), np.uint8)) > 0) & (cv2.dilate(strong, np.ones((5, 5), np.uint8)) == 0)
+        rings += int((beside & (step > 0) & (step <= 8)).sum())
+        zone += int(beside.sum())
+    return zone > 200 and rings > RINGING * zone
+
+
+def _steps(encoded: np.ndarray) -> tuple[float, float]:
+    """Share of neighbours that are equal, and that differ by a step at most."""
     signed = encoded.astype(np.int16)
     steps = [np.abs(np.diff(signed, axis=axis)).max(axis=2) for axis in (0, 1)]
-    same = np.mean([(s == 0).mean() for s in steps])
-    within = np.mean([(s <= 1).mean() for s in steps])
-    return bool((same > 0.6 and within - same < 0.05) or within > 0.93)
+    return float(np.mean([(s == 0).mean() for s in steps])), float(np.mean([(s <= 1).mean() for s in steps]))
