@@ -12,7 +12,9 @@ from irodori.capture.kind import detect_kind
 from irodori.capture.paper import clean_paper
 from irodori.capture.passes import read_passes
 from irodori.core.capture import Capture, Kind
+from irodori.core.colour import encode_srgb
 from irodori.core.errors import CaptureError
+from irodori.core.flatness import is_lossy
 from irodori.formats.read_image import PIXEL_LIMIT, file_digest, read_image
 
 SMALLEST = 16
@@ -60,6 +62,7 @@ def open_capture(
     buffers = read_passes(passes or {}, (width, height), near, far)
     found = kind or detect_kind(loaded.rgb)
     image, removed = loaded.rgb, ()
+    lossy = found == "shaded" and is_lossy(np.rint(encode_srgb(image) * 255).astype(np.uint8))
     if clean and found == "shaded":
         image, removed = clean_capture(image)
     elif clean and found == "sketch":
@@ -72,7 +75,7 @@ def open_capture(
         hasher.update(name.encode() + np.ascontiguousarray(buffers[name]).tobytes())
     return Capture(
         image=image, alpha=loaded.alpha, kind=found, digest=hasher.hexdigest(), passes=buffers,
-        source=str(path), removed=removed, north=north,
+        source=str(path), removed=removed, north=north, lossy=lossy,
         origin={
             "capture": str(path), "capture_digest": file_digest(path), "kind": kind, "near": near, "far": far,
             "clean": clean, "north": north, "passes": {k: str(v) for k, v in (passes or {}).items()},

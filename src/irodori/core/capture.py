@@ -39,6 +39,8 @@ class Capture:
         SHA-256 over pixels and passes; the key of the reading cache.
     removed
         What cleaning took away, as sentences.
+    lossy
+        Whether lossy compression has left its noise beside edges.
     origin
         What is needed to open this capture again; goes into every recipe.
     size
@@ -56,6 +58,7 @@ class Capture:
     view: str = ""
     removed: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
+    lossy: bool = False
     north: float = 0.0
     origin: dict = field(default_factory=dict)
 

@@ -5,22 +5,28 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.structure.drawn_regions import drawn_regions
-from irodori.structure.flat_zones import flat_zones
+from irodori.structure.flat_zones import SMALLEST, flat_zones
 from irodori.structure.grow import gather_planting, grow_regions, zone_means
 from irodori.structure.ink import find_ink
+from irodori.structure.merge_noise import merge_noise
 
 MOST_REGIONS = 4000
 
+SPECK = 48
+"""Pixels below which a zone of a lossy capture is taken for noise."""
 
-def find_regions(encoded: np.ndarray, *, drawing: bool = False) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
+
+def find_regions(
+    encoded: np.ndarray, *, drawing: bool = False, lossy: bool = False
+) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
     """Regions of a shaded or line capture; in a `drawing` all paper is one colour, and only lines part it.
 
-    Returns labels (H, W) from 1, which pixels show their region's pure colour, the sky's label or 0, planting.
+    In a `lossy` capture small zones are noise. Returns labels (H, W) from 1, which pixels show their region's pure colour, the sky's label or 0, planting.
 
     Raises StructureError when there is no region at all.
     """
     ink = find_ink(encoded)
-    labels, small = flat_zones(encoded, ink)
+    labels, small = flat_zones(encoded, ink, smallest=SPECK if lossy else SMALLEST, core=3 if lossy else 2)
     if labels.max() == 0:
         labels = np.ones(ink.shape, np.int32)
     sky = _find_sky(encoded, labels)
@@ -31,7 +37,14 @@ def find_regions(encoded: np.ndarray, *, drawing: bool = False) -> tuple[np.ndar
         labels = np.where(alike & (holes | (labels == 0)), sky, labels)
     labels, planting = gather_planting(encoded, labels, small, sky)
     pure = labels > 0
-    return _compact(grow_regions(encoded, labels, ink), pure, sky, planting)
+    labels = grow_regions(encoded, labels, ink)
+    if lossy:
+        merged = merge_noise(encoded, labels)
+        sky = int(merged[labels == sky][0]) if sky and (labels == sky).any() else sky
+        leafy = np.bincount(merged.ravel(), np.isin(labels, planting).ravel())
+        planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()
+        labels = merged
+    return _compact(labels, pure, sky, planting)
 
 
 def find_drawn_regions(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.ndarray, np.ndarray, int, list[int]]:

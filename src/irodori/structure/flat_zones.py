@@ -42,7 +42,9 @@ def _join(image, tolerance, parent):
         parent[i] = _root(parent, i)
 
 
-def flat_zones(encoded: np.ndarray, ink: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def flat_zones(
+    encoded: np.ndarray, ink: np.ndarray, *, smallest: int = SMALLEST, core: int = 2
+) -> tuple[np.ndarray, np.ndarray]:
     """Connected zones of nearly one colour.
 
     Parameters
@@ -51,6 +53,8 @@ def flat_zones(encoded: np.ndarray, ink: np.ndarray) -> tuple[np.ndarray, np.nda
         (H, W, 3) uint8 sRGB.
     ink
         (H, W) bool: drawn lines, which are never seeds.
+    smallest, core
+        A seed has at least so many pixels, and holds a square of so many a side.
 
     Returns
     -------
@@ -65,13 +69,14 @@ def flat_zones(encoded: np.ndarray, ink: np.ndarray) -> tuple[np.ndarray, np.nda
     _, zone, area = np.unique(parent, return_inverse=True, return_counts=True)
     zone = zone.reshape(height, width)
     inked = np.bincount(zone.ravel(), ink.ravel(), minlength=len(area)) / area
-    # A seed has an inside: two by two pixels fit somewhere.
-    core = np.zeros(len(area), bool)
+    # A seed has an inside: a square of `core` pixels a side fits somewhere.
     same = np.ones((height, width), bool)
-    same[:, :-1] &= zone[:, 1:] == zone[:, :-1]
-    same[:-1] &= zone[1:] == zone[:-1]
-    core[np.unique(zone[same])] = True
-    seed = (area >= SMALLEST) & core & (inked < 0.5)
+    for dy in range(core):
+        for dx in range(core):
+            same[: height - dy, : width - dx] &= zone[dy:, dx:] == zone[: height - dy, : width - dx]
+    inside = np.zeros(len(area), bool)
+    inside[np.unique(zone[same])] = True
+    seed = (area >= smallest) & inside & (inked < 0.5)
     order = np.cumsum(seed) * seed
     labels = order[zone].astype(np.int32)
     return labels, (labels == 0) & ~ink

@@ -77,7 +77,7 @@ def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress 
     if capture.kind == "sketch":
         labels, pure, sky, planting = find_drawn_regions(encoded, segments)
     else:
-        labels, pure, sky, planting = find_regions(encoded, drawing=capture.kind == "line")
+        labels, pure, sky, planting = find_regions(encoded, drawing=capture.kind == "line", lossy=capture.lossy)
     report(progress, "Reading the camera", 0.5)
     frame = estimate_frame(segments, (width, height), noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
     notes = []
