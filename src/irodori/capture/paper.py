@@ -75,7 +75,9 @@ def _flattened(encoded: np.ndarray, corners: np.ndarray) -> np.ndarray:
     width, height = int(round(max(sides[0], sides[2]))), int(round(max(sides[1], sides[3])))
     margin = 0.012 * min(width, height)  # the page's own edge is no line of the drawing
     target = np.array([[0, 0], [width, 0], [width, height], [0, height]], np.float32)
-    matrix = cv2.getPerspectiveTransform(corners, target + np.sign([[-1, -1], [1, -1], [1, 1], [-1, 1]]).astype(np.float32) * margin)
+    matrix = cv2.getPerspectiveTransform(
+        corners, target + np.sign([[-1, -1], [1, -1], [1, 1], [-1, 1]]).astype(np.float32) * margin
+    )
     flat = cv2.warpPerspective(encoded, matrix, (width, height), flags=cv2.INTER_CUBIC, borderMode=cv2.BORDER_REPLICATE)
     return np.clip(flat, 0, 1)
 

@@ -13,6 +13,7 @@ from irodori.cli.output import progress_bar, say, say_json
 EXAMPLE = """\b
 Examples:
   irodori read landing-shaded.png
+  irodori read landing-shaded.png --length "412,305 640,310 = 2.10 m"
   irodori read landing-shaded.png --depth landing-depth.exr --out landing.exr"""
 
 
@@ -26,12 +27,14 @@ def add_to(app: typer.Typer) -> None:
         height: s.HeightOption = None, ground: s.GroundOption = None, depth: s.DepthOption = None,
         normal: s.NormalOption = None, identity: s.IdOption = None, near: s.NearOption = None,
         far: s.FarOption = None, kind: s.KindOption = None, clean: s.CleanOption = True,
-        eye_height: s.EyeOption = None, cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use the reading kept from last time.")] = True,
+        eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None,
+        cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use the reading kept from last time.")] = True,
         as_json: s.JsonOption = False,
     ) -> None:  # fmt: skip
         """Read the structure: camera, surfaces, depth, lines and roles.
 
-        Writes the structure (EXR and JSON) and a picture with regions, lines, horizon, vanishing points and roles.
+        Writes the structure (EXR and JSON), a picture with regions, lines, horizon, vanishing points and roles, one that
+        shows where to look first, and beside a capture the text file in which to correct what was read wrongly.
         """
         from irodori.core.errors import OutputError
         from irodori.formats.atomic import check_writable
@@ -48,11 +51,19 @@ def add_to(app: typer.Typer) -> None:
             check_writable(out)
         with progress_bar(as_json) as progress:
             capture = given.open(progress)
-            structure = read_structure(capture, eye_height=eye_height, cache=cache, progress=progress)
+            by_hand = s.corrections_of(capture, corrections, length)
+            structure = read_structure(
+                capture, eye_height=eye_height, corrections=by_hand, cache=cache, progress=progress
+            )
         target = Path(out or f"{capture.name}-structure.exr")
         written = [str(p) for p in structure.save(target)]
         write_image(target.with_suffix(".png"), structure.preview())
         written.append(str(target.with_suffix(".png")))
+        if capture.exact is None:
+            doubts = target.with_name(f"{target.stem}-doubts.png")
+            write_image(doubts, structure.preview("confidence"))
+            written.append(str(doubts))
+            written.append(str(_keep_corrections(structure, corrections, capture.source, target)))
         roles = structure.surfaces.groupby("role")["area_px"].sum().sort_values(ascending=False)
         if as_json:
             say_json({
@@ -71,3 +82,16 @@ def add_to(app: typer.Typer) -> None:
         )
         for path in written:
             say(f"wrote {path}")
+
+
+def _keep_corrections(structure, given: str | None, source: str, target: Path) -> Path:
+    """Write what was believed, where the user corrects it: beside the capture, or beside the result if that is locked."""
+    from irodori.core.errors import OutputError
+    from irodori.structure.corrections import corrections_beside, write_corrections
+
+    try:
+        return write_corrections(given or corrections_beside(source), structure)
+    except OutputError:
+        if given:
+            raise
+        return write_corrections(corrections_beside(target.parent / Path(source).name), structure)

@@ -46,7 +46,8 @@ def add_to(app: typer.Typer) -> None:
         north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
         ground: s.GroundOption = None, depth: s.DepthOption = None, normal: s.NormalOption = None,
         identity: s.IdOption = None, near: s.NearOption = None, far: s.FarOption = None, kind: s.KindOption = None,
-        clean: s.CleanOption = True, eye_height: s.EyeOption = None, as_json: s.JsonOption = False,
+        clean: s.CleanOption = True, eye_height: s.EyeOption = None, length: s.LengthOption = None,
+        corrections: s.CorrectionsOption = None, as_json: s.JsonOption = False,
     ) -> int:  # fmt: skip
         """Render a capture or a model's view.
 
@@ -60,8 +61,8 @@ def add_to(app: typer.Typer) -> None:
         _check_early(finishes, lamps, entourage, season, placed, light, north, exposure, quality, out, bits)
         answer = render_source(
             given, finishes=finishes, lamps=lamps, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
-            out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, balance=shares,
-            lens=optics, quiet=as_json,
+            out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, length=length,
+            corrections=corrections, balance=shares, lens=optics, quiet=as_json,
         )  # fmt: skip
         if as_json:
             say_json(answer)
@@ -139,7 +140,7 @@ def _numbers(text: str | None, kind: str, known: tuple[str, ...], example: str) 
 
 def render_source(
     given: s.Source, *, finishes=None, lamps=None, entourage=None, season="summer", placed=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
-    proof=True, eye_height=None, balance=None, lens=None, quiet=False,
+    proof=True, eye_height=None, length=None, corrections=None, balance=None, lens=None, quiet=False,
 ) -> dict:  # fmt: skip
     """Open, read, dress, render, save and prove; what came out, as plain data."""
     from irodori.formats.atomic import whole_file
@@ -152,7 +153,8 @@ def render_source(
     with progress_bar(quiet) as progress:
         capture = given.open(progress)
         compiling = first_run.begin(quiet)
-        structure = read_structure(capture, eye_height=eye_height, progress=progress)
+        given_by_hand = s.corrections_of(capture, corrections, length)
+        structure = read_structure(capture, eye_height=eye_height, corrections=given_by_hand, progress=progress)
         first_run.finish(compiling, progress)
         scene = dress(
             structure, finishes, light, lamps=lamps, entourage=entourage, season=season, exposure=exposure, seed=seed

@@ -33,7 +33,7 @@ def add_to(app: typer.Typer) -> None:
         others: s.WithOption = None, views: s.ViewsOption = None, up: s.UpOption = None, unit: s.UnitOption = None,
         north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
         ground: s.GroundOption = None, kind: s.KindOption = None, clean: s.CleanOption = True,
-        eye_height: s.EyeOption = None, as_json: s.JsonOption = False,
+        eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None, as_json: s.JsonOption = False,
     ) -> None:  # fmt: skip
         """Render one view in several lights, and lay the pictures out on a sheet."""
         from irodori.core.errors import OutputError, unknown_name
@@ -64,7 +64,8 @@ def add_to(app: typer.Typer) -> None:
             sheet = folder / "sheet.png"
             check_writable(sheet)
             compiling = first_run.begin(as_json)
-            structure = read_structure(capture, eye_height=eye_height, progress=progress)
+            by_hand = s.corrections_of(capture, corrections, length)
+            structure = read_structure(capture, eye_height=eye_height, corrections=by_hand, progress=progress)
             first_run.finish(compiling, progress)
             how = {"lamps": lamps, "entourage": entourage, "season": season, "seed": seed, "quality": quality}
             for name, picture in series(structure, finishes, light or DAY, progress=progress, **how):

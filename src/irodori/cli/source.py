@@ -43,7 +43,9 @@ NearOption = Annotated[
 FarOption = Annotated[float | None, typer.Option("--far", metavar="M", help="Metres at white of a 16-bit depth pass.")]
 KindOption = Annotated[
     str | None,
-    typer.Option("--kind", help="Kind of capture: shaded, line, sketch or finished; told from the picture if not given."),
+    typer.Option(
+        "--kind", help="Kind of capture: shaded, line, sketch or finished; told from the picture if not given."
+    ),
 ]
 CleanOption = Annotated[
     bool, typer.Option("--clean/--as-is", help="Remove ground grid, axis marks and selection outlines first.")
@@ -52,6 +54,22 @@ EyeOption = Annotated[
     float | None,
     typer.Option(
         "--eye-height", metavar="M", help="Height of the camera over the ground, which gives a capture its scale."
+    ),
+]
+LengthOption = Annotated[
+    str | None,
+    typer.Option(
+        "--length",
+        metavar="TEXT",
+        help="A known dimension, which gives a capture its scale: '412,305 640,310 = 2.10 m'.",
+    ),
+]
+CorrectionsOption = Annotated[
+    str | None,
+    typer.Option(
+        "--corrections",
+        metavar="FILE",
+        help="Corrections to the reading; otherwise the .reading.toml beside the capture.",
     ),
 ]
 JsonOption = Annotated[bool, typer.Option("--json", help="Answer in JSON.")]
@@ -117,6 +135,16 @@ class Source:
             self.path, self.passes or None, kind=self.kind, near=self.near, far=self.far, clean=self.clean,
             north=self.north,
         )  # fmt: skip
+
+
+def corrections_of(capture, file: str | None, length: str | None):
+    """The corrections from a file, or from the one beside the capture, with a length given as an option put first."""
+    from irodori.structure.corrections import corrections_for, parse_length
+
+    given = corrections_for(capture, file)
+    if length is None:
+        return given
+    return given.model_copy(update={"length": (parse_length(length), *given.length)})
 
 
 def passes_of(depth: str | None, normal: str | None, identity: str | None) -> dict[str, str]:

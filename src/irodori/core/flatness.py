@@ -30,7 +30,9 @@ def is_lossy(encoded: np.ndarray) -> bool:
     for axis in (0, 1):
         step = np.abs(np.diff(signed, axis=axis)).max(axis=2)
         strong = (step > 24).astype(np.uint8)
-        beside = (cv2.dilate(strong, np.ones((13, 13), np.uint8)) > 0) & (cv2.dilate(strong, np.ones((5, 5), np.uint8)) == 0)
+        beside = (cv2.dilate(strong, np.ones((13, 13), np.uint8)) > 0) & (
+            cv2.dilate(strong, np.ones((5, 5), np.uint8)) == 0
+        )
         rings += int((beside & (step > 0) & (step <= 8)).sum())
         zone += int(beside.sum())
     return zone > 200 and rings > RINGING * zone

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
@@ -94,11 +94,16 @@ class Structure:
 
         return load_structure(path)
 
-    def preview(self) -> np.ndarray:
-        """An annotated picture, uint8 (H, W, 3): regions, lines, horizon, vanishing points, roles."""
+    def preview(self, shows: Literal["roles", "confidence"] = "roles") -> np.ndarray:
+        """An annotated picture, uint8 (H, W, 3).
+
+        "roles": regions, lines, horizon, vanishing points, roles. "confidence": how sure each surface is, with the
+        places to look at first numbered.
+        """
+        from irodori.structure.doubts import draw_doubts
         from irodori.structure.preview import draw_preview
 
-        return draw_preview(self)
+        return draw_preview(self) if shows == "roles" else draw_doubts(self)
 
     def __repr__(self) -> str:
         width, height = self.size

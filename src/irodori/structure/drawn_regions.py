@@ -69,7 +69,11 @@ def _add(labels: np.ndarray, parts: np.ndarray, count: int) -> None:
         for flip in (False, True):
             a = parts[:-1] if axis == 0 else parts[:, :-1]
             b = parts[1:] if axis == 0 else parts[:, 1:]
-            old = (labels[1:] if axis == 0 else labels[:, 1:]) if not flip else (labels[:-1] if axis == 0 else labels[:, :-1])
+            old = (
+                (labels[1:] if axis == 0 else labels[:, 1:])
+                if not flip
+                else (labels[:-1] if axis == 0 else labels[:, :-1])
+            )
             own, other = (a, b) if not flip else (b, a)
             edge = (own > 0) & (own != other)
             outline += np.bincount(own[edge], minlength=count)

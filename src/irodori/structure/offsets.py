@@ -12,7 +12,6 @@ import numpy as np
 from irodori.core.camera import Camera
 from irodori.structure.orientation import CARD, LEVEL, Regions
 
-
 PARALLEL_DEPTH = 60.0
 """m from the eye of a parallel view to what it stands on, which its lines cannot tell."""
 

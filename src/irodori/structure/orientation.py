@@ -169,7 +169,9 @@ def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, familie
     for region, own in votes.items():
         lines, weight = np.array([v[0] for v in own]), np.array([v[1] for v in own])
         normals, gain = nothing[0].copy(), nothing[1].copy()
-        for k, (ridge, across) in enumerate(((families.ways[0], families.ways[1]), (families.ways[1], families.ways[0]))):
+        for k, (ridge, across) in enumerate(
+            ((families.ways[0], families.ways[1]), (families.ways[1], families.ways[0]))
+        ):
             slope = np.cross(m[lines], ridge)
             good = np.linalg.norm(slope, axis=1) > 0.1
             side = np.sign(slope @ across)
@@ -202,7 +204,6 @@ def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray
     facing, slope = normals * turn[:, None], slope * turn
     # A plane seen from one side cannot cross its own vanishing line.
     wrong = np.mean(slope > -1e-4, axis=0) > 0.02
-    x0, y0, x1, y1 = regions.box[region]
     broad = np.sqrt(regions.area[region])
     level = np.abs(normals[:, 2]) > 0.985
     grazing = np.log(np.max(-slope, axis=0) / np.maximum(np.min(-slope, axis=0), 1e-4))
@@ -245,7 +246,9 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float) -> 
     return cost
 
 
-def _line_costs(regions: Regions, segments: np.ndarray, families: Families, holds: np.ndarray, sky: int, cost: np.ndarray):
+def _line_costs(
+    regions: Regions, segments: np.ndarray, families: Families, holds: np.ndarray, sky: int, cost: np.ndarray
+):
     """Pairs of neighbours (E, 2) and their tables (E, L, L); lines beside the sky or inside a region go into `cost`."""
     options = cost.shape[1]
     rows = line_sides(regions.labels, segments)

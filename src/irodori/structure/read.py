@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 
@@ -13,18 +15,27 @@ from irodori.core.errors import StructureError
 from irodori.core.progress import Progress, report
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.structure.cache import cached_structure, keep_structure
+from irodori.structure.correct import (
+    correct_frame,
+    correct_planes,
+    correct_regions,
+    correct_roles,
+    corrected_sky,
+    known_length,
+)
+from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.coverage import border_coverage, make_fragments
+from irodori.structure.families import find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.grow import ink_colour, zone_means
 from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
-from irodori.structure.open_sky import is_open_sky
 from irodori.structure.offsets import solve_offsets
-from irodori.structure.families import find_families
+from irodori.structure.open_sky import is_open_sky
 from irodori.structure.orientation import LEVEL, choose_planes, measure_regions
-from irodori.structure.scale import EYE_HEIGHT, plane_depth, to_scale
 from irodori.structure.roles import guess_roles
+from irodori.structure.scale import EYE_HEIGHT, plane_depth, to_scale
 from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
 
 PARALLEL_SPAN = 24.0
@@ -32,8 +43,9 @@ PARALLEL_SPAN = 24.0
 
 
 def read_structure(
-    capture: Capture, *, eye_height: float | None = None, cache: bool = True, progress: Progress | None = None
-) -> Structure:
+    capture: Capture, *, eye_height: float | None = None, corrections: Corrections | str | Path | None = None,
+    cache: bool = True, progress: Progress | None = None,
+) -> Structure:  # fmt: skip
     """Read the structure of a capture: exact when passes or a model came with it, else from its pixels.
 
     Parameters
@@ -43,34 +55,44 @@ def read_structure(
     eye_height
         Height of the camera over the ground, m, which gives pixels their scale; None takes 1.6 m, or typical
         storey heights in views from above.
+    corrections
+        What a user says was read wrongly: a corrections file or its content. None takes the file beside the capture
+        ("quay.reading.toml" for "quay.png") if there is one. Exact structures need none.
     cache
         Keep the reading in the user's cache folder, by the capture's content.
 
     Raises
     ------
     StructureError
-        When there is nothing to read.
+        When there is nothing to read, or a correction cannot be understood or met.
     """
     if capture.exact is not None:
         return capture.exact
     if eye_height is not None and not 0.05 <= eye_height <= 2000:
         raise StructureError(f"An eye height of {eye_height} m is not plausible; give metres above the ground")
+    given = corrections if isinstance(corrections, Corrections) else corrections_for(capture, corrections)
     key = f"{capture.digest}-{eye_height or 0:.3f}-{capture.north:.2f}"
+    if given.text:
+        key += "-" + hashlib.sha256(given.text.encode()).hexdigest()[:12]
     structure = cached_structure(key) if cache else None
     if structure is None:
         if "depth" in capture.passes:
             structure = structure_from_passes(capture)
         else:
-            structure = _read_pixels(capture, eye_height, progress)
+            structure = _read_pixels(capture, eye_height or given.eye_height, given, progress)
         if cache:
             keep_structure(key, structure)
     origin = {**capture.origin, "eye_height": eye_height}
+    if given.text:
+        origin["corrections"] = given.text
     return replace(structure, image=capture.image, origin=origin)
 
 
-def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress | None) -> Structure:
+def _read_pixels(
+    capture: Capture, eye_height: float | None, given: Corrections, progress: Progress | None
+) -> Structure:
     encoded = np.rint(encode_srgb(capture.image) * 255).astype(np.uint8)
-    height, width = encoded.shape[:2]
+    notes = ["Some of it as corrected by hand"] if given.text else []
     report(progress, "Reading lines", 0.0)
     segments = find_segments(encoded)
     report(progress, "Reading regions", 0.1)
@@ -78,42 +100,52 @@ def _read_pixels(capture: Capture, eye_height: float | None, progress: Progress 
         labels, pure, sky, planting = find_drawn_regions(encoded, segments)
     else:
         labels, pure, sky, planting = find_regions(encoded, drawing=capture.kind == "line", lossy=capture.lossy)
+    labels = correct_regions(labels, given.surface)
+    labels, sky, settled = corrected_sky(labels, sky, given.surface)
     report(progress, "Reading the camera", 0.5)
-    frame = estimate_frame(segments, (width, height), noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
-    notes = []
-    if frame is None or frame.share < 0.25:
-        notes.append("The lines do not tell the camera; a level view of normal width is assumed")
-        frame = _level_frame(segments, width)
-    elif not frame.observed:
-        notes.append("The focal length cannot be seen in this view; a normal lens is assumed")
-    frame = _world_frame(frame)
-    camera = _camera(frame, (width, height))
+    camera, frame = _read_camera(capture, segments, given, notes)
     report(progress, "Reading planes", 0.6)
     colour = zone_means(encoded, np.where(pure, labels, 0))
     colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
     regions = measure_regions(labels, colour)
     families = find_families(segments, camera, frame.label)
-    if sky and not is_open_sky(sky, regions, camera, segments, families):
+    if sky and not settled and not is_open_sky(sky, regions, camera, segments, families):
         sky = 0
-    planes = choose_planes(
-        regions, camera, segments, families, sky=sky, cards=planting, lit=capture.kind == "shaded"
-    )
-    kinds, normals, sure = planes.kind, planes.normal, planes.sure
-    anchor = _ground(regions, kinds, normals, sky)
+    planes = choose_planes(regions, camera, segments, families, sky=sky, cards=planting, lit=capture.kind == "shaded")
+    planes = correct_planes(planes, regions, camera, given.surface)
+    anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
-    distance = solve_offsets(regions, camera, kinds, normals, sky, anchor, EYE_HEIGHT)
+    distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT)
     camera, distance, said = to_scale(
-        camera, regions, normals, distance, eye_height=eye_height, length=None, anchor=anchor
+        camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor
     )
     notes.append(said)
     outdoors = bool(sky) and regions.area[sky] > 0.01 * labels.size
     roles, role_sure = guess_roles(
-        regions, camera, kinds, normals, distance, sky=sky, planting=planting, outdoors=outdoors
+        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, outdoors=outdoors
     )
+    roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
     return _assemble(
-        capture, camera, frame, regions, segments, encoded, normals, distance, roles, sure * role_sure, sky,
-        tuple(notes),
+        capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles, planes.sure * role_sure,
+        sky, tuple(notes),
     )  # fmt: skip
+
+
+def _read_camera(capture: Capture, segments: np.ndarray, given: Corrections, notes: list[str]) -> tuple[Camera, Frame]:
+    """The camera over the world's origin and the frame it was told from; what the lines do not tell goes into `notes`."""
+    size = capture.size
+    frame = estimate_frame(segments, size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
+    if frame is None or frame.share < 0.25:
+        notes.append(
+            "The lines do not tell the camera; a level view of normal width is assumed: give horizon and focal"
+        )
+        frame = _level_frame(segments, size[0])
+    elif not frame.observed and given.camera.focal is None:
+        notes.append(
+            "The focal length cannot be seen in this view; a normal lens is assumed: give focal, or two vanishing points"
+        )
+    frame = _world_frame(correct_frame(frame, given.camera, size))
+    return _camera(frame, size), frame
 
 
 def _level_frame(segments: np.ndarray, width: int) -> Frame:

@@ -247,7 +247,9 @@ def _is_far(v: np.ndarray, width: int) -> bool:
     return abs(v[2]) * 12 * width < np.hypot(v[0], v[1])
 
 
-def _focal_of(v1: np.ndarray, v2: np.ndarray, centre: np.ndarray, width: int, prior: float) -> tuple[float | None, bool]:
+def _focal_of(
+    v1: np.ndarray, v2: np.ndarray, centre: np.ndarray, width: int, prior: float
+) -> tuple[float | None, bool]:
     """Focal length from two orthogonal vanishing points; the prior where one of them is at infinity."""
     far = [_is_far(v, width) for v in (v1, v2)]
     if all(far):
@@ -294,6 +296,21 @@ def _shifted_frame(v1, v2, vertical: np.ndarray | None, width: int, prior: float
     return None if axes is None else Frame(focal, centre, axes, np.zeros(0, int), 0.0, observed, "shifted")
 
 
+def frame_from_points(
+    first: np.ndarray, second: np.ndarray, centre: np.ndarray, focal: float | None
+) -> tuple[float, np.ndarray] | None:
+    """Focal length, px, and axes (3, 3) from two vanishing points (2,) at right angles, px about the picture's middle.
+
+    With `focal` given the points need not tell it. None when no lens sees them so.
+    """
+    square = -((first - centre) @ (second - centre))
+    if focal is None and square <= 0:
+        return None
+    focal = focal or float(np.sqrt(square))
+    axes = _axes_of(np.append(first, 1.0), np.append(second, 1.0), centre, focal)
+    return None if axes is None else (focal, axes)
+
+
 def _axes_of(v1: np.ndarray, v2: np.ndarray, centre: np.ndarray, focal: float) -> np.ndarray | None:
     a = np.array([(v1[0] - centre[0] * v1[2]) / focal, (v1[1] - centre[1] * v1[2]) / focal, v1[2]])
     b = np.array([(v2[0] - centre[0] * v2[2]) / focal, (v2[1] - centre[1] * v2[2]) / focal, v2[2]])
@@ -324,9 +341,7 @@ def _parallel(lines: _Lines, rng: np.random.Generator) -> list[Frame]:
         if axes is None:
             continue
         frame = Frame(1.0, np.zeros(2), axes, np.zeros(0, int), 0.0, True, "parallel")
-        kept.append(
-            (_score(lines.middle, lines.direction, lines.weight, _points(frame), tolerance, label), frame)
-        )
+        kept.append((_score(lines.middle, lines.direction, lines.weight, _points(frame), tolerance, label), frame))
     return [f for _, f in sorted(kept, key=lambda entry: -entry[0])[:3]]
 
 
@@ -366,7 +381,7 @@ def _refined(frame: Frame, lines: _Lines, prior: float, noise: float) -> Frame:
     from scipy.spatial.transform import Rotation
 
     width, moves = lines.width, {"centred": 4, "shifted": 6, "parallel": 3}[frame.make]
-    for round_ in range(3):
+    for _ in range(3):
         frame = _labelled(frame, lines)
         used = np.flatnonzero(frame.label >= 0)
         if len(used) < 4:

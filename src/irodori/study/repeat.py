@@ -15,7 +15,7 @@ from irodori.formats.recipe_text import read_recipe
 from irodori.light import read_lamps
 from irodori.picture import Picture, render
 from irodori.scene import dress
-from irodori.structure import read_structure
+from irodori.structure import Corrections, read_structure
 
 NEEDED = ("irodori", "origin", "structure", "light", "seed", "quality", "bits")
 
@@ -53,7 +53,10 @@ def repeat(
     opened = _open(recipe["origin"], path, capture, check, progress)
     # The recipe keeps the name that the capture had, wherever it lies now.
     opened = replace(opened, origin=recipe["origin"])
-    structure = read_structure(opened, eye_height=recipe["origin"].get("eye_height"), progress=progress)
+    structure = read_structure(
+        opened, eye_height=recipe["origin"].get("eye_height"),
+        corrections=Corrections.from_text(recipe["origin"].get("corrections", "")), progress=progress,
+    )  # fmt: skip
     structure = replace(structure, origin=recipe["origin"])
     if check and structure.digest != recipe["structure"]:
         raise RecipeError(f"The structure read now differs from the one in '{path}': the capture or its passes changed")
