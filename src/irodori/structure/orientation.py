@@ -121,7 +121,7 @@ def choose_planes(
         if regions.area[region] == 0 or region == sky:
             continue
         normals = np.vstack([families.normals, pitches[region][0]])
-        cost[region], facing[region] = _own_cost(region, regions, camera, normals, region in cards)
+        cost[region], facing[region] = _own_cost(region, regions, camera, normals, region in cards, lit)
         cost[region, shared:options] += OWN_SLOPE - pitches[region][1]
         # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
         cost[region, :-1] += np.where(facing[region, :, 2] < -0.1, 40.0 * roofed[region], 0.0)
@@ -195,7 +195,7 @@ def card_normal(pixels: np.ndarray, camera: Camera) -> np.ndarray:
     return -mean / norm if norm > 1e-6 else -camera.rotation[1] * [1, 1, 0]
 
 
-def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool):
+def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool, lit: bool):
     """Cost of each plane for one region by itself, the card last, and the normals turned to the camera."""
     cost = np.zeros(len(normals) + 1)
     rays = camera.rays(*regions.pixels[region].T)[1].astype(float)
@@ -208,9 +208,9 @@ def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray
     level = np.abs(normals[:, 2]) > 0.985
     grazing = np.log(np.max(-slope, axis=0) / np.maximum(np.min(-slope, axis=0), 1e-4))
     cost[:-1] = np.where(level, 0.0, 6.0 * np.maximum(grazing - np.log(6.0), 0))
-    cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad), 0.0)
+    cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit), 0.0)
     sloping = (np.abs(normals[:, 2]) > 0.1) & ~level
-    cost[:-1] += np.where(sloping, 4.0 + min(0.1 * broad, 12.0) + np.where(facing[:, 2] < 0, 12.0, 0.0), 0.0)
+    cost[:-1] += np.where(sloping, 4.0 + min(0.04 * broad, 6.0) + np.where(facing[:, 2] < 0, 12.0, 0.0), 0.0)
     cost[3:-1] += 2.0
     cost[:-1][wrong] = NEVER
     cost[-1] = 40.0 + 0.3 * broad
@@ -228,14 +228,20 @@ def _under_sky(regions: Regions, sky: int) -> np.ndarray:
     return np.bincount(open_above, minlength=count) / np.maximum(regions.box[:, 2] - regions.box[:, 0], 1)
 
 
-def _level_cost(region: int, regions: Regions, camera: Camera, broad: float) -> float:
+def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit: bool) -> float:
     """What place and shape say about a level plane."""
     x0, y0, x1, y1 = regions.box[region]
     width, height = camera.size
     horizon = camera.horizon()
     line = (horizon[0][1] + horizon[1][1]) / 2 if horizon else -0.1 * height
     below = ((y0 + y1) / 2 - line) / height
-    cost = -min(0.2 * broad, 25.0) * np.clip(below * 6, -0.4, 1.0) if abs(below) > 0.02 else 0.3 * broad
+    # From above everything lies below the horizon, and place says little.
+    slant = 1.0 if abs(camera.rotation[2, 2]) < np.sin(np.radians(8)) else 0.35
+    cost = -min(0.2 * broad, 25.0) * slant * np.clip(below * 6, -0.4, 1.0) if abs(below) > 0.02 else 0.3 * broad
+    red, green, blue = regions.colour[region]
+    if lit and below > 0.02 and regions.area[region] > 0.02 * width * height:
+        if max(blue - red, green - max(red, blue)) > 12:  # that much blue or green is water or grass
+            cost -= 0.2 * broad
     if y1 >= height - 3 and (x1 - x0) > 0.5 * width:  # what spans the picture at its foot is ground
         cost -= 1.0 * broad
     if (y1 - y0) > 2.5 * max(x1 - x0, 1):
