@@ -8,7 +8,7 @@ from irodori.structure.drawn_regions import drawn_regions
 from irodori.structure.flat_zones import SMALLEST, flat_zones
 from irodori.structure.grow import gather_planting, grow_regions, zone_means
 from irodori.structure.ink import find_ink
-from irodori.structure.merge_noise import merge_noise
+from irodori.structure.join_regions import join_noise, join_shades
 
 MOST_REGIONS = 4000
 
@@ -38,8 +38,8 @@ def find_regions(
     labels, planting = gather_planting(encoded, labels, small, sky)
     pure = labels > 0
     labels = grow_regions(encoded, labels, ink)
-    if lossy:
-        merged = merge_noise(encoded, labels)
+    if not drawing:
+        merged = join_noise(encoded, labels) if lossy else join_shades(encoded, labels)
         sky = int(merged[labels == sky][0]) if sky and (labels == sky).any() else sky
         leafy = np.bincount(merged.ravel(), np.isin(labels, planting).ravel())
         planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()

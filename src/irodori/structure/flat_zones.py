@@ -30,9 +30,9 @@ def _join(image, tolerance, parent):
                 if ny >= height or nx >= width:
                     continue
                 if (
-                    abs(int(image[y, x, 0]) - int(image[ny, nx, 0])) > tolerance
-                    or abs(int(image[y, x, 1]) - int(image[ny, nx, 1])) > tolerance
-                    or abs(int(image[y, x, 2]) - int(image[ny, nx, 2])) > tolerance
+                    abs(image[y, x, 0] - image[ny, nx, 0]) > tolerance
+                    or abs(image[y, x, 1] - image[ny, nx, 1]) > tolerance
+                    or abs(image[y, x, 2] - image[ny, nx, 2]) > tolerance
                 ):
                     continue
                 a, b = _root(parent, y * width + x), _root(parent, ny * width + nx)
@@ -65,7 +65,7 @@ def flat_zones(
     """
     height, width = ink.shape
     parent = np.arange(height * width, dtype=np.int32)
-    _join(encoded, TOLERANCE, parent)
+    _join(encoded.astype(np.int16), TOLERANCE, parent)  # signed: Numba keeps unsigned differences unsigned
     _, zone, area = np.unique(parent, return_inverse=True, return_counts=True)
     zone = zone.reshape(height, width)
     inked = np.bincount(zone.ravel(), ink.ravel(), minlength=len(area)) / area

@@ -1,0 +1,142 @@
+"""Joining again what noise or smooth shading has parted: regions with nothing drawn between them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+
+from irodori.structure.offsets import border_pairs
+
+REACH = 2
+"""px on either side of a border at which colours are compared."""
+
+SAME, RIDGE = 5.0, 6.0
+"""8-bit steps across a border, and of what stands out on it, under which there is no edge."""
+
+SMALL = 400
+SMALL_SAME, SMALL_RIDGE = 17.0, 14.0
+"""The same for a piece of fewer pixels than `SMALL`, which goes to the neighbour it is most like."""
+
+GRADED = 4.0
+"""8-bit steps that a region's brightness spans from which it is a curved surface's, not a flat one's."""
+
+SMOOTH_STEP, SMOOTH_RIDGE, SMOOTH_TINT = 26.0, 3.0, 0.10
+ROUNDS = 4
+
+
+def join_noise(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
+    """Labels (H, W) int32 of a lossy capture in which neighbours without an edge between them are one.
+
+    `encoded` (H, W, 3) uint8 sRGB. Numbers keep their order and may have gaps.
+    """
+
+    def chosen(low, high, contrast, ridge):
+        area = np.bincount(joined.ravel(), minlength=int(joined.max()) + 1)
+        alike = (contrast < SAME) & (ridge < RIDGE)
+        small = np.minimum(area[low], area[high]) < SMALL
+        maybe = ~alike & small & (contrast < SMALL_SAME) & (ridge < SMALL_RIDGE)
+        best: dict[int, tuple[float, int]] = {}
+        for a, b, c in zip(low[maybe].tolist(), high[maybe].tolist(), contrast[maybe].tolist()):
+            piece, other = (a, b) if area[a] < area[b] else (b, a)
+            if piece not in best or c < best[piece][0]:
+                best[piece] = (c, other)
+        return list(zip(low[alike].tolist(), high[alike].tolist())) + [(p, o) for p, (_, o) in best.items()]
+
+    joined = labels
+    for _ in range(ROUNDS):
+        again = _join(encoded, joined, chosen)
+        if again is joined:
+            break
+        joined = again
+    return joined
+
+
+def join_shades(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
+    """Labels (H, W) int32 in which the bands of one smoothly shaded curve are one; flat regions are never joined."""
+    grey = encoded.mean(axis=2)
+
+    def chosen(low, high, contrast, ridge):
+        from scipy import ndimage
+
+        every = np.arange(int(labels.max()) + 1)
+        span = ndimage.maximum(grey, labels, every) - ndimage.minimum(grey, labels, every)
+        count = np.maximum(np.bincount(labels.ravel(), minlength=len(every)), 1)
+        tint = (
+            np.stack([np.bincount(labels.ravel(), encoded[..., k].ravel(), len(every)) for k in range(3)], 1)
+            + count[:, None]
+        )
+        tint /= tint.sum(axis=1, keepdims=True)
+        graded = inner_span(grey, labels, span) >= GRADED
+        alike = np.abs(tint[low] - tint[high]).max(axis=1) < SMOOTH_TINT / 3
+        good = (contrast < SMOOTH_STEP) & (ridge < SMOOTH_RIDGE) & alike & (graded[low] | graded[high])
+        return list(zip(low[good].tolist(), high[good].tolist()))
+
+    return _join(encoded, labels, chosen)
+
+
+def inner_span(grey: np.ndarray, labels: np.ndarray, span: np.ndarray) -> np.ndarray:
+    """How much brightness (H, W) varies inside each region, (R,), away from its border."""
+    from scipy import ndimage
+
+    inside = np.ones(labels.shape, bool)
+    for axis in (0, 1):
+        for shift in (-2, -1, 1, 2):
+            inside &= np.roll(labels, shift, axis=axis) == labels
+    inner = np.where(inside, labels, 0)
+    every = np.arange(len(span))
+    return np.where(
+        np.bincount(inner.ravel(), minlength=len(span)) > 12,
+        ndimage.maximum(grey, inner, every) - ndimage.minimum(grey, inner, every), 0.0,
+    )  # fmt: skip
+
+
+def _join(encoded: np.ndarray, labels: np.ndarray, chosen: Callable) -> np.ndarray:
+    """Labels with the pairs joined that `chosen(low, high, contrast, ridge)` picks; the same array if there is none."""
+    low, high, contrast, ridge = _borders(encoded, labels)
+    pairs = chosen(low, high, contrast, ridge)
+    if not pairs:
+        return labels
+    area = np.bincount(labels.ravel(), minlength=int(labels.max()) + 1)
+    parent = np.arange(len(area))
+    for a, b in pairs:
+        a, b = _root(parent, a), _root(parent, b)
+        if a != b:
+            larger, lesser = (a, b) if area[a] >= area[b] else (b, a)
+            parent[lesser] = larger
+    return np.array([_root(parent, k) for k in range(len(parent))], np.int32)[labels]
+
+
+def _root(parent: np.ndarray, k: int) -> int:
+    while parent[k] != k:
+        parent[k] = parent[parent[k]]
+        k = int(parent[k])
+    return k
+
+
+def _borders(encoded: np.ndarray, labels: np.ndarray):
+    """Pairs of neighbours, the mean step across their border and the mean of what stands out on it."""
+    height, width = labels.shape
+    low, high, place, _ = border_pairs(labels)
+    image = encoded.astype(np.int16)
+    x, y = place.T
+    upright = x == np.floor(x)  # between two pixels of a row
+    dx, dy = np.where(upright, 1, 0), np.where(upright, 0, 1)
+
+    def at(step):
+        px = np.clip(np.floor(x + dx * step - 0.25 * dx).astype(int), 0, width - 1)
+        py = np.clip(np.floor(y + dy * step - 0.25 * dy).astype(int), 0, height - 1)
+        return image[py, px]
+
+    sides = at(-REACH), at(REACH + 0.5)
+    contrast = np.abs(sides[0] - sides[1]).max(axis=1)
+    low_side, high_side = np.minimum(*sides), np.maximum(*sides)
+    on = [np.maximum(m - high_side, low_side - m).max(axis=1) for m in (at(0), at(0.5))]
+    ridge = np.maximum(np.maximum(*on), 0)
+    key = low.astype(np.int64) * (int(labels.max()) + 1) + high
+    unique, group = np.unique(key, return_inverse=True)
+    count = np.bincount(group)
+    return (
+        unique // (int(labels.max()) + 1), unique % (int(labels.max()) + 1),
+        np.bincount(group, contrast) / count, np.bincount(group, ridge) / count,
+    )  # fmt: skip
