@@ -129,12 +129,10 @@ def border_coverage(
     return settled, second, share
 
 
-def make_fragments(
-    regions: np.ndarray, second: np.ndarray, share: np.ndarray, depth_of, normals: np.ndarray
-) -> Fragments:
+def make_fragments(regions: np.ndarray, second: np.ndarray, share: np.ndarray, depth_of, normal_of) -> Fragments:
     """Fragments from regions and shares.
 
-    `depth_of(region, x, y)` gives depths of planes at picture positions; `normals` (R + 1, 3) by region.
+    `depth_of(region, x, y)` and `normal_of(region, x, y)` give depths and normals of surfaces at picture positions.
     """
     height, width = regions.shape
     mixed = np.flatnonzero(share.ravel() > 0).astype(np.int32)
@@ -146,5 +144,10 @@ def make_fragments(
     y, x = np.divmod(pixel, width)
     depth = depth_of(region, x + 0.5, y + 0.5).astype(np.float32)
     return Fragments(
-        pixel, region, weight, depth, normals[region].astype(np.float32), np.full((len(pixel), 2), 0.5, np.float32)
+        pixel,
+        region,
+        weight,
+        depth,
+        normal_of(region, x + 0.5, y + 0.5).astype(np.float32),
+        np.full((len(pixel), 2), 0.5, np.float32),
     )

@@ -301,7 +301,7 @@ def _assemble(capture, camera, regions, encoded, depth, world, planes, notes) ->
         return np.where(region == 0, np.inf, out).astype(np.float32)
 
     # Passes show what lies in the middle of a pixel; the picture's anti-aliasing knows what fills most of it.
-    fragments = make_fragments(labels, second, share, depth_of, normals)
+    fragments = make_fragments(labels, second, share, depth_of, lambda region, x, y: normals[region])
     first = fragments.take(fragments.first())
     lowest = min((offset[r] for r in range(1, len(normals)) if normals[r][2] > 0.95), default=0.0)
     rows = []

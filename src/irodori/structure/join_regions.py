@@ -69,7 +69,9 @@ def join_shades(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
         tint /= tint.sum(axis=1, keepdims=True)
         graded = inner_span(grey, labels, span) >= GRADED
         alike = np.abs(tint[low] - tint[high]).max(axis=1) < SMOOTH_TINT / 3
-        good = (contrast < SMOOTH_STEP) & (ridge < SMOOTH_RIDGE) & alike & (graded[low] | graded[high])
+        both = graded[low] & graded[high]
+        rim = (graded[low] | graded[high]) & (np.minimum(count[low], count[high]) < SMALL)
+        good = (contrast < SMOOTH_STEP) & (ridge < SMOOTH_RIDGE) & alike & (both | rim)
         return list(zip(low[good].tolist(), high[good].tolist()))
 
     return _join(encoded, labels, chosen)

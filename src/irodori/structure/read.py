@@ -25,7 +25,7 @@ from irodori.structure.correct import (
 )
 from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.coverage import border_coverage, make_fragments
-from irodori.structure.families import find_families
+from irodori.structure.families import UP, find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.grow import ink_colour, zone_means
@@ -35,7 +35,8 @@ from irodori.structure.offsets import solve_offsets
 from irodori.structure.open_sky import is_open_sky
 from irodori.structure.orientation import LEVEL, choose_planes, measure_regions
 from irodori.structure.roles import guess_roles
-from irodori.structure.scale import EYE_HEIGHT, plane_depth, to_scale
+from irodori.structure.round import find_round
+from irodori.structure.scale import EYE_HEIGHT, NEAREST, plane_depth, to_scale
 from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
 
 PARALLEL_SPAN = 24.0
@@ -111,7 +112,10 @@ def _read_pixels(
     families = find_families(segments, camera, frame.label)
     if sky and not settled and not is_open_sky(sky, regions, camera, segments, families):
         sky = 0
-    planes = choose_planes(regions, camera, segments, families, sky=sky, cards=planting, lit=capture.kind == "shaded")
+    rounds = find_round(encoded, regions, pure, {sky, *planting}, capture.kind == "shaded")
+    planes = choose_planes(
+        regions, camera, segments, families, sky=sky, cards=[*planting, *rounds], lit=capture.kind == "shaded"
+    )
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
@@ -127,7 +131,7 @@ def _read_pixels(
     roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
     return _assemble(
         capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles, planes.sure * role_sure,
-        sky, tuple(notes),
+        sky, rounds, tuple(notes),
     )  # fmt: skip
 
 
@@ -189,7 +193,7 @@ def _ground(regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> int:
 
 
 def _assemble(
-    capture, camera, frame, regions, segments, encoded, normals, distance, roles, sure, sky, notes
+    capture, camera, frame, regions, segments, encoded, normals, distance, roles, sure, sky, rounds, notes
 ) -> Structure:
     import pandas as pd
 
@@ -217,12 +221,27 @@ def _assemble(
         solid = np.flatnonzero(region > 0)
         own = region[solid]
         depth[solid] = plane_depth(camera, final_normals[own], distance[own], x[solid], y[solid])
-        return depth
+        for number, curve in rounds.items():
+            at = np.flatnonzero(region == number)
+            depth[at] -= curve.radius(camera, depth[at]) * curve.relief(x[at], y[at])[2]
+        return np.maximum(depth, NEAREST)
+
+    def normal_of(region, x, y):
+        out = final_normals[region].astype(np.float32)
+        for number, curve in rounds.items():
+            at = np.flatnonzero(region == number)
+            right, down, towards = curve.relief(x[at], y[at])
+            card = final_normals[number]
+            side = np.cross(UP, card)
+            out[at] = right[:, None] * side - down[:, None] * UP + towards[:, None] * card
+        return out
 
     region_map = ids[labels]
-    fragments = make_fragments(region_map, ids[second], share, depth_of, final_normals)
+    fragments = make_fragments(region_map, ids[second], share, depth_of, normal_of)
     ys, xs = np.mgrid[0:height, 0:width]
-    depth = depth_of(region_map.ravel(), xs.ravel() + 0.5, ys.ravel() + 0.5).reshape(height, width)
+    centres = xs.ravel() + 0.5, ys.ravel() + 0.5
+    depth = depth_of(region_map.ravel(), *centres).reshape(height, width)
+    normal = normal_of(region_map.ravel(), *centres).reshape(height, width, 3)
     rows = []
     for region in range(1, len(regions.area)):
         if region == sky or regions.area[region] == 0:
@@ -241,7 +260,7 @@ def _assemble(
     )
     vanishing = (np.linalg.inv(camera.rotation) @ frame.axes.T).T
     return Structure(
-        camera=camera, regions=region_map, depth=depth, normal=final_normals[region_map].astype(np.float32),
+        camera=camera, regions=region_map, depth=depth, normal=normal,
         fragments=fragments, lines=segments.astype(np.float32), surfaces=table, confidence=confidence,
         kind=capture.kind, vanishing=vanishing, digest=capture.digest, notes=(*capture.removed, *notes),
         north=capture.north,

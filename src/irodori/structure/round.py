@@ -1,0 +1,188 @@
+"""Curved surfaces: upright cylinders and ellipsoids, from their shading and their outlines.
+
+A column or a drum is shaded across and not along its axis; a dome, a ball or a crown is shaded both ways within an
+outline that is an ellipse's. Each stands as an upright card through its axis, with the relief of its curve before it.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from irodori.core.camera import Camera
+from irodori.structure.orientation import Regions
+
+LEAST_AREA = 120
+LEAST_SPAN = 8.0
+"""8-bit steps of brightness across a curve."""
+
+BENT = 0.02
+"""Share of the brightness' variance that a straight ramp must leave over: a plane near a lamp shades, but evenly."""
+
+ALONG = 0.86
+"""Share of the variance that the position across an upright cylinder must explain."""
+
+ELLIPSE = 0.90
+"""Overlap of an outline with the ellipse put around it."""
+
+MOST = 3000
+"""Pixels that are looked at."""
+
+
+@dataclass(frozen=True)
+class Round:
+    """An upright cylinder (`upright`) or an ellipsoid about `centre` px with half axes `across`, `along` px."""
+
+    centre: tuple[float, float]
+    across: float
+    along: float
+    upright: bool
+
+    def relief(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The unit normal's parts to the right, down and towards the eye, (N,) each, at picture positions."""
+        u = np.clip((x - self.centre[0]) / self.across, -0.995, 0.995)
+        v = np.zeros_like(u) if self.upright else np.clip((y - self.centre[1]) / self.along, -0.995, 0.995)
+        size = np.sqrt(u * u + v * v)
+        beyond = np.maximum(size / 0.995, 1.0)
+        u, v = u / beyond, v / beyond
+        return u, v, np.sqrt(np.maximum(1 - u * u - v * v, 0.0))
+
+    def radius(self, camera: Camera, depth: np.ndarray) -> np.ndarray:
+        """How far, m, the curve stands out towards the eye from its card at `depth` (N,)."""
+        half = min(self.across, self.along) if not self.upright else self.across
+        return half * (
+            depth / camera.focal if camera.projection == "perspective" else np.full_like(depth, 1 / camera.focal)
+        )
+
+
+def find_round(encoded: np.ndarray, regions: Regions, pure: np.ndarray, skip: set[int], lit: bool) -> dict[int, Round]:
+    """Curved regions by number.
+
+    Parameters
+    ----------
+    encoded
+        (H, W, 3) uint8 sRGB.
+    pure
+        (H, W) bool, pixels that show their region's own colour.
+    skip
+        Regions that are not looked at (the sky).
+    lit
+        Whether the capture is shaded; else only outlines speak.
+    """
+    out = {}
+    grey = encoded.mean(axis=2)
+    for region in np.flatnonzero(regions.area >= LEAST_AREA):
+        if region == 0 or region in skip:
+            continue
+        x0, y0, x1, y1 = (int(v) for v in regions.box[region])
+        mask = regions.labels[y0:y1, x0:x1] == region
+        found = None
+        if lit:
+            found = _by_shade(grey[y0:y1, x0:x1], mask & pure[y0:y1, x0:x1], mask)
+        elif regions.area[region] >= 4 * LEAST_AREA:
+            found = _by_outline(mask)
+        if found is not None:
+            (cx, cy), across, along, upright = found
+            out[int(region)] = Round((cx + x0, cy + y0), across, along, upright)
+    return _one_drum(out, grey, regions, pure)
+
+
+def _one_drum(rounds: dict[int, Round], grey: np.ndarray, regions: Regions, pure: np.ndarray) -> dict[int, Round]:
+    """Pieces of one cylinder that something in front of it parts: of one height and tint, and of one tone at the gap."""
+    uprights = sorted((k for k, r in rounds.items() if r.upright), key=lambda k: regions.box[k, 0])
+    groups: list[list[int]] = []
+    for region in uprights:
+        for group in groups:
+            if _goes_on(group[-1], region, grey, regions, pure):
+                group.append(region)
+                break
+        else:
+            groups.append([region])
+    for group in groups:
+        low, high = regions.box[group, 0].min(), regions.box[group, 2].max()
+        if len(group) > 1:
+            for region in group:
+                old = rounds[region]
+                rounds[region] = Round(((low + high) / 2, old.centre[1]), (high - low) / 2, old.along, True)
+    return rounds
+
+
+def _goes_on(first: int, second: int, grey: np.ndarray, regions: Regions, pure: np.ndarray) -> bool:
+    a, b = regions.box[first], regions.box[second]
+    tall = max(a[3] - a[1], b[3] - b[1])
+    gap, wide = b[0] - a[2], min(a[2] - a[0], b[2] - b[0])
+    if max(abs(a[1] - b[1]), abs(a[3] - b[3])) > 0.12 * tall or gap > wide or gap < -0.5 * wide:
+        return False
+    tint = [regions.colour[k] / max(regions.colour[k].sum(), 1.0) for k in (first, second)]
+    if np.abs(tint[0] - tint[1]).max() > 0.01:
+        return False
+    tones = []
+    for region, edge in ((first, a[2]), (second, b[0])):
+        rim = slice(int(edge) - 8, int(edge) - 2) if region == first else slice(int(edge) + 2, int(edge) + 8)
+        own = (regions.labels[:, rim] == region) & pure[:, rim]
+        tones.append(float(grey[:, rim][own].mean()) if own.any() else np.inf)
+    return abs(tones[0] - tones[1]) < 8
+
+
+def _by_shade(grey: np.ndarray, inside: np.ndarray, mask: np.ndarray):
+    y, x = np.nonzero(inside)
+    if len(x) < LEAST_AREA // 2:
+        return None
+    step = max(1, len(x) // MOST)
+    x, y = x[::step].astype(float), y[::step].astype(float)
+    value = grey[y.astype(int), x.astype(int)]
+    if np.subtract(*np.percentile(value, [97, 3])) < LEAST_SPAN:
+        return None
+    u, v = (x - x.mean()) / max(np.ptp(x), 1), (y - y.mean()) / max(np.ptp(y), 1)
+    total = value.var()
+    one = np.ones_like(u)
+    ramp = _left(np.stack([one, u, v], 1), value) / total
+    if ramp < BENT:
+        return None
+    bins = np.minimum((x - x.min()) / max(np.ptp(x), 1) * 24, 23).astype(int)
+    mean = np.bincount(bins, value, 24) / np.maximum(np.bincount(bins, minlength=24), 1)
+    over_x = 1 - ((value - mean[bins]) ** 2).mean() / total
+    if over_x > ALONG:
+        return _upright(mask)
+    bowl = _left(np.stack([one, u, v, u * u, v * v, u * v], 1), value) / total
+    if bowl < 0.5 and ramp - bowl > 0.04:
+        return _by_outline(mask, least=0.72)
+    return None
+
+
+def _left(columns: np.ndarray, value: np.ndarray) -> float:
+    """Variance that a least-squares fit leaves over."""
+    fit, *_ = np.linalg.lstsq(columns, value, rcond=None)
+    return float(((value - columns @ fit) ** 2).mean())
+
+
+def _upright(mask: np.ndarray):
+    """A cylinder between the outermost upright sides of a region."""
+    rows = mask.any(axis=1)
+    left = np.argmax(mask, axis=1)[rows]
+    right = (mask.shape[1] - np.argmax(mask[:, ::-1], axis=1))[rows]
+    low, high = float(np.percentile(left, 10)), float(np.percentile(right, 90))
+    if high - low < 4:
+        return None
+    height = mask.shape[0]
+    return ((low + high) / 2, height / 2), (high - low) / 2, height / 2, True
+
+
+def _by_outline(mask: np.ndarray, least: float = ELLIPSE):
+    """An ellipsoid whose outline, or the part of it that is seen, is an ellipse with level axes."""
+    import cv2
+
+    outlines, _ = cv2.findContours(mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    outline = max(outlines, key=cv2.contourArea)
+    if len(outline) < 24 or cv2.contourArea(outline) < min(least, 0.9) * cv2.contourArea(cv2.convexHull(outline)):
+        return None
+    height, width = mask.shape
+    cx, across = (width - 1) / 2, width / 2
+    best = (0.0, None)
+    for cy, along in (((height - 1) / 2, height / 2), (height - 1.0, float(height))):  # whole, or the upper half
+        shape = np.zeros(mask.shape, np.uint8)
+        cv2.ellipse(shape, (int(round(cx)), int(round(cy))), (int(across), int(along)), 0, 0, 360, 1, -1)
+        both = (shape.astype(bool) & mask).sum() / max((shape.astype(bool) | mask).sum(), 1)
+        best = max(best, (float(both), ((cx, cy), across, along, False)), key=lambda entry: entry[0])
+    return best[1] if best[0] >= least else None
