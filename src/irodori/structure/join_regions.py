@@ -22,6 +22,9 @@ GRADED = 4.0
 """8-bit steps that a region's brightness spans from which it is a curved surface's, not a flat one's."""
 
 SMOOTH_STEP, SMOOTH_RIDGE, SMOOTH_TINT = 26.0, 3.0, 0.10
+SHORTEST = 5
+"""px of border under which nothing can be said about it."""
+
 ROUNDS = 4
 
 
@@ -138,7 +141,8 @@ def _borders(encoded: np.ndarray, labels: np.ndarray):
     key = low.astype(np.int64) * (int(labels.max()) + 1) + high
     unique, group = np.unique(key, return_inverse=True)
     count = np.bincount(group)
+    step = np.where(count < SHORTEST, np.inf, np.bincount(group, contrast) / count)
     return (
         unique // (int(labels.max()) + 1), unique % (int(labels.max()) + 1),
-        np.bincount(group, contrast) / count, np.bincount(group, ridge) / count,
+        step, np.bincount(group, ridge) / count,
     )  # fmt: skip

@@ -2,15 +2,29 @@
 
 With q the logarithm of a plane's distance, a fold between two regions says that q_i − q_j equals the logarithm of
 the ratio of their ray cosines along the border. Minimising the weighted absolute misfit (a linear programme) lets
-occlusions stand as outliers.
+occlusions stand as outliers. Where the border runs along an axis on one of the planes only, that plane's region ends
+there and hides the other: a hinge then keeps it in front. In parallel projection q is the depth at the principal point,
+and differences of depth take the place of logarithms.
 """
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.orientation import CARD, LEVEL, Regions
+from irodori.structure.orientation import CARD, LEVEL, Regions, colour_groups
+
+LONGEST = 400
+"""px from which a longer border has no more say."""
+
+SHORTEST_EDGE = 12
+STANDING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 0.3, 0.4, 0.35, 0.05, 0.15
+"""Factors on a border's vote that its sides touch: at the foot of what stands; above its foot, where something stands
+in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides the other."""
+
+ONE_LEVEL = 60.0
 
 PARALLEL_DEPTH = 60.0
 """m from the eye of a parallel view to what it stands on, which its lines cannot tell."""
@@ -32,88 +46,172 @@ def border_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray
 
 
 def solve_offsets(
-    regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int, distance: float
-) -> np.ndarray:
+    regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int, distance: float,
+    *, lit: bool = False,
+) -> np.ndarray:  # fmt: skip
     """Distance of each plane from the camera, (R,) m; the plane of region `anchor` is held at `distance`.
 
-    A plane is normal · (x − position) = −distance. In parallel projection distances may be negative.
+    A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. In a `lit`
+    capture level pieces of one colour are likely to be one level.
     """
-    from scipy.optimize import linprog
-    from scipy.sparse import coo_matrix
+    parallel = camera.projection == "parallel"
+    held = PARALLEL_DEPTH if parallel else float(np.log(distance))
+    borders = _measure_borders(regions, camera, normals, sky)
+    votes, hinges = _votes(borders, regions, kinds, normals, parallel)
+    if lit:
+        votes += _one_level(regions, kinds, normals, sky)
+    if not votes:
+        return np.full(len(regions.area), distance if not parallel else PARALLEL_DEPTH)
+    q = _solve(len(regions.area), votes, hinges, anchor, held, (-1e3, 1e3) if parallel else (-6, 9))
+    return -q * (normals @ camera.rotation[2]) if parallel else np.exp(np.clip(q, -6, 9))
 
+
+@dataclass(frozen=True, eq=False)
+class _Border:
+    """Places where regions `first` < `second` meet: `place` (n, 2) px; what each place says of q_first − q_second,
+    `ratio` (n,); its `spread`, and how much is usual, `give`; `stacked` 1 where the first lies above all along, −1
+    below; `owner` the one that ends there and hides the other, or −1."""
+
+    first: int
+    second: int
+    place: np.ndarray
+    ratio: np.ndarray
+    spread: float
+    give: float
+    stacked: float
+    owner: int
+
+
+def _measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: int) -> list[_Border]:
     count = len(regions.area)
     low, high, place, stacked = border_pairs(regions.labels)
-    good = (low != sky) & (high != sky) & (low > 0)
-    low, high, place, stacked = low[good], high[good], place[good], stacked[good]
     origins, rays = (a.astype(float) for a in camera.rays(place[:, 0], place[:, 1]))
     origins -= camera.position
     cos_low, cos_high = -(normals[low] * rays).sum(1), -(normals[high] * rays).sum(1)
-    usable = (cos_low > 1e-4) & (cos_high > 1e-4)
-    low, high, stacked, cos_low, cos_high = (a[usable] for a in (low, high, stacked, cos_low, cos_high))
+    good = (low != sky) & (high != sky) & (low > 0) & (cos_low > 1e-4) & (cos_high > 1e-4)
+    low, high, place, stacked, origins, rays, cos_low, cos_high = (
+        a[good] for a in (low, high, place, stacked, origins, rays, cos_low, cos_high)
+    )
     parallel = camera.projection == "parallel"
-    if parallel:  # q is the depth at the principal point; depths differ where logarithms did
-        rise_low, rise_high = ((normals[r] * origins[usable]).sum(1) for r in (low, high))
-        ratio, give = rise_high / cos_high - rise_low / cos_low, 0.04 * camera.size[0] / camera.focal / 4
+    if parallel:
+        rise_low, rise_high = ((normals[r] * origins).sum(1) for r in (low, high))
+        ratio, give = rise_high / cos_high - rise_low / cos_low, 0.01 * camera.size[0] / camera.focal
     else:
         ratio, give = np.log(cos_low / cos_high), 0.04
     key = low.astype(np.int64) * count + high
     order = np.argsort(key, kind="stable")
     unique, starts = np.unique(key[order], return_index=True)
-    ends = np.append(starts[1:], len(key))
-    rows_i, rows_j, targets, weights = [], [], [], []
-    for pair, a, b in zip(unique, starts, ends):
+    out = []
+    for pair, a, b in zip(unique, starts, np.append(starts[1:], len(key))):
+        own = order[a:b]
+        spread = float(np.median(np.abs(ratio[own] - np.median(ratio[own]))))
+        owner = -1
+        if not parallel and spread > 0.5 * give and len(own) >= SHORTEST_EDGE:
+            owner = _owner(place[own], rays[own], cos_low[own], cos_high[own])
         i, j = int(pair // count), int(pair % count)
-        chosen = order[a:b]
-        values = ratio[chosen]
-        middle = float(np.median(values))
-        spread = float(np.median(np.abs(values - middle)))
-        weight = min(len(values), 400) * np.exp(-spread / give) + 0.02
-        weight *= _contact(kinds[i], kinds[j], normals[i], normals[j], stacked[chosen])
-        rows_i.append(i)
-        rows_j.append(j)
-        targets.append(middle)
-        weights.append(weight)
-    m = len(targets)
-    if m == 0:
-        return np.full(count, distance if not parallel else PARALLEL_DEPTH)
-    # Variables: q (count), then misfit (m). Minimise Σ w·e with |q_i − q_j − t| ≤ e, and a whisper of flatness.
-    index = np.arange(m)
-    ones = np.ones(m)
-    data = np.concatenate([ones, -ones, -ones])
-    row = np.concatenate([index, index, index])
-    upper = coo_matrix((data, (row, np.concatenate([rows_i, rows_j, count + index]))), shape=(m, count + m))
-    lower = coo_matrix(
-        (data * np.repeat([-1, -1, 1], m), (row, np.concatenate([rows_i, rows_j, count + index]))), shape=(m, count + m)
+        owner = (i, j)[owner] if owner >= 0 else -1
+        out.append(_Border(i, j, place[own], ratio[own], spread, give, float(np.mean(stacked[own])), owner))
+    return out
+
+
+def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_second: np.ndarray) -> int:
+    """0 or 1: on which of two planes alone a straight border runs along an axis of the world; −1 if on none or both."""
+    middle = place.mean(axis=0)
+    _, size, way = np.linalg.svd(place - middle, full_matrices=False)
+    if size[1] / np.sqrt(len(place)) > 1.6:
+        return -1
+    along = (place - middle) @ way[0]
+    a, b = along.argmin(), along.argmax()
+    runs = []
+    for cosine in (cos_first, cos_second):
+        step = rays[b] / cosine[b] - rays[a] / cosine[a]
+        runs.append(np.abs(step).max() > np.cos(np.radians(2.5)) * np.linalg.norm(step))
+    return -1 if runs[0] == runs[1] else int(runs[1])
+
+
+def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, parallel: bool):
+    """Rows (i, j, q_i − q_j, weight) and hinges (i, j, most that q_i − q_j may be, weight)."""
+    feet: dict[int, float] = {}
+    for border in borders:
+        upper = _stands(border, kinds, normals)
+        if upper >= 0 and len(border.place) >= 6:
+            feet[upper] = max(feet.get(upper, -1.0), float(np.percentile(border.place[:, 1], 80)))
+    votes, hinges = [], []
+    for border in borders:
+        i, j, size = border.first, border.second, min(len(border.place), LONGEST)
+        weight = size * np.exp(-border.spread / border.give) + 0.02
+        upper = _stands(border, kinds, normals)
+        if upper >= 0:
+            tall = max(regions.box[upper, 3] - regions.box[upper, 1], 8)
+            foot = float(np.percentile(border.place[:, 1], 80))
+            weight *= STANDING if foot >= feet.get(upper, foot) - 0.12 * tall else IN_FRONT
+        elif CARD in (kinds[i], kinds[j]):
+            weight *= BESIDE_CARD
+        elif _hangs(border, kinds, normals):
+            weight *= FAR_EDGE
+        elif abs(normals[i] @ normals[j]) > 0.98:
+            weight *= COPLANAR
+        if border.owner >= 0:
+            weight *= HIDING
+            if border.owner == i:
+                hinges.append((i, j, float(np.percentile(border.ratio, 25)), size))
+            else:
+                hinges.append((j, i, float(-np.percentile(border.ratio, 75)), size))
+        votes.append((i, j, float(np.median(border.ratio)), weight))
+    return votes, hinges
+
+
+def _stands(border: _Border, kinds: np.ndarray, normals: np.ndarray) -> int:
+    """The region that stands on a level one below it, or −1."""
+    if abs(border.stacked) <= 0.3:
+        return -1
+    upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+    return upper if kinds[upper] != LEVEL and kinds[lower] == LEVEL and normals[lower, 2] > 0 else -1
+
+
+def _hangs(border: _Border, kinds: np.ndarray, normals: np.ndarray) -> bool:
+    """Whether a level region lies above an upright one: its near edge, or a soffit's far one."""
+    upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+    return abs(border.stacked) > 0.3 and kinds[upper] == LEVEL != kinds[lower] and normals[lower, 2] > -0.5
+
+
+def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> list:
+    """Votes that level pieces of one colour lie at one height."""
+    group = colour_groups(regions, sky)
+    level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area >= 100))
+    votes = []
+    for number in np.unique(group[level]):
+        own = level[group[level] == number]
+        first = own[regions.area[own].argmax()]
+        votes += [(int(first), int(r), 0.0, min(2.0 * np.sqrt(regions.area[r]), ONE_LEVEL)) for r in own if r != first]
+    return votes
+
+
+def _solve(count: int, votes: list, hinges: list, anchor: int, held: float, limits: tuple[float, float]) -> np.ndarray:
+    """Minimise Σ weight · misfit over q (count,) with q[anchor] = held."""
+    from scipy.optimize import linprog
+    from scipy.sparse import coo_matrix, vstack
+
+    i, j, target, weight = (np.array(column) for column in zip(*votes, *hinges))
+    i, j = i.astype(int), j.astype(int)
+    every, m = np.arange(len(i)), len(votes)
+    one = np.ones(len(i))
+    shape = (len(i), count + len(i))
+    upper = coo_matrix(
+        (np.concatenate([one, -one, -one]), (np.tile(every, 3), np.concatenate([i, j, count + every]))), shape=shape
     )
-    from scipy.sparse import vstack
-
-    targets = np.array(targets)
-    held = PARALLEL_DEPTH if parallel else float(np.log(distance))
-    bounds = [(-1e3, 1e3) if parallel else (-6, 9)] * count + [(0, None)] * m
-    bounds[anchor] = (held,) * 2
-    cost = np.concatenate([np.zeros(count), weights])
+    # A vote may be missed on either side, a hinge opens one way only.
+    lower = coo_matrix(
+        (
+            np.concatenate([-one[:m], one[:m], -one[:m]]),
+            (np.tile(every[:m], 3), np.concatenate([i[:m], j[:m], count + every[:m]])),
+        ),
+        shape=(m, shape[1]),
+    )
+    bounds = [limits] * count + [(0, None)] * len(i)
+    bounds[anchor] = (held, held)
     result = linprog(
-        cost, A_ub=vstack([upper, lower]).tocsr(), b_ub=np.concatenate([targets, -targets]), bounds=bounds,
-        method="highs", options={"time_limit": 8.0},
+        np.concatenate([np.zeros(count), weight]), A_ub=vstack([upper, lower]).tocsr(),
+        b_ub=np.concatenate([target, -target[:m]]), bounds=bounds, method="highs", options={"time_limit": 8.0},
     )  # fmt: skip
-    q = result.x[:count] if result.x is not None else np.full(count, held)
-    if parallel:
-        return -q * (normals @ camera.rotation[2])
-    return np.exp(np.clip(q, -6, 9))
-
-
-def _contact(kind_i: int, kind_j: int, normal_i: np.ndarray, normal_j: np.ndarray, stacked: np.ndarray) -> float:
-    """How likely two neighbours touch, as a factor on their border's vote."""
-    share = np.mean(stacked)  # +1: region i lies above j all along
-    upper, lower = (kind_i, kind_j) if share > 0 else (kind_j, kind_i)
-    lower_normal = normal_j if share > 0 else normal_i
-    standing = abs(share) > 0.3 and upper != LEVEL and lower == LEVEL and lower_normal[2] > 0
-    if standing:
-        return 6.0
-    if kind_i == CARD or kind_j == CARD:
-        return 0.05
-    parallel = abs(normal_i @ normal_j) > 0.98
-    hanging = abs(share) > 0.3 and upper == LEVEL and lower != LEVEL and lower_normal[2] > -0.5
-    if hanging:  # the far edge of a floor against what stands behind it
-        return 0.7
-    return 0.06 if parallel else 1.0
+    return result.x[:count] if result.x is not None else np.full(count, held)

@@ -132,7 +132,7 @@ def choose_planes(
     group = np.arange(count)
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals)
-        group = _colour_groups(regions, sky)
+        group = colour_groups(regions, sky)
         pair, table = _with_colour(regions, group, pair, table)
     label, sure = _settle(cost, pair, table, group)
     normal = np.zeros((count, 3))
@@ -299,7 +299,7 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
     return pair, table
 
 
-def _colour_groups(regions: Regions, sky: int) -> np.ndarray:
+def colour_groups(regions: Regions, sky: int) -> np.ndarray:
     """Regions of one colour get one number, (R,)."""
     from scipy.sparse import coo_matrix
     from scipy.sparse.csgraph import connected_components

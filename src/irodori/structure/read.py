@@ -119,7 +119,9 @@ def _read_pixels(
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
-    distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT)
+    distance = solve_offsets(
+        regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=capture.kind == "shaded"
+    )
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor
     )

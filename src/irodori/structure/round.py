@@ -6,7 +6,7 @@ outline that is an ellipse's. Each stands as an upright card through its axis, w
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -32,16 +32,20 @@ MOST = 3000
 
 @dataclass(frozen=True)
 class Round:
-    """An upright cylinder (`upright`) or an ellipsoid about `centre` px with half axes `across`, `along` px."""
+    """An upright cylinder (`upright`) or an ellipsoid about `centre` px with half axes `across`, `along` px.
+
+    `lean`: px to the right that an axis goes for each px down, as uprights do when the camera looks up or down.
+    """
 
     centre: tuple[float, float]
     across: float
     along: float
     upright: bool
+    lean: float = 0.0
 
     def relief(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The unit normal's parts to the right, down and towards the eye, (N,) each, at picture positions."""
-        u = np.clip((x - self.centre[0]) / self.across, -0.995, 0.995)
+        u = np.clip((x - self.centre[0] - self.lean * (y - self.centre[1])) / self.across, -0.995, 0.995)
         v = np.zeros_like(u) if self.upright else np.clip((y - self.centre[1]) / self.along, -0.995, 0.995)
         size = np.sqrt(u * u + v * v)
         beyond = np.maximum(size / 0.995, 1.0)
@@ -83,8 +87,7 @@ def find_round(encoded: np.ndarray, regions: Regions, pure: np.ndarray, skip: se
         elif regions.area[region] >= 4 * LEAST_AREA:
             found = _by_outline(mask)
         if found is not None:
-            (cx, cy), across, along, upright = found
-            out[int(region)] = Round((cx + x0, cy + y0), across, along, upright)
+            out[int(region)] = replace(found, centre=(found.centre[0] + x0, found.centre[1] + y0))
     return _one_drum(out, grey, regions, pure)
 
 
@@ -103,8 +106,8 @@ def _one_drum(rounds: dict[int, Round], grey: np.ndarray, regions: Regions, pure
         low, high = regions.box[group, 0].min(), regions.box[group, 2].max()
         if len(group) > 1:
             for region in group:
-                old = rounds[region]
-                rounds[region] = Round(((low + high) / 2, old.centre[1]), (high - low) / 2, old.along, True)
+                middle = (float(low + high) / 2, rounds[region].centre[1])
+                rounds[region] = replace(rounds[region], centre=middle, across=float(high - low) / 2, lean=0.0)
     return rounds
 
 
@@ -125,12 +128,13 @@ def _goes_on(first: int, second: int, grey: np.ndarray, regions: Regions, pure: 
     return abs(tones[0] - tones[1]) < 8
 
 
-def _by_shade(grey: np.ndarray, inside: np.ndarray, mask: np.ndarray):
+def _by_shade(grey: np.ndarray, inside: np.ndarray, mask: np.ndarray) -> Round | None:
     y, x = np.nonzero(inside)
     if len(x) < LEAST_AREA // 2:
         return None
     step = max(1, len(x) // MOST)
     x, y = x[::step].astype(float), y[::step].astype(float)
+    lean = _lean(mask)
     value = grey[y.astype(int), x.astype(int)]
     if np.subtract(*np.percentile(value, [97, 3])) < LEAST_SPAN:
         return None
@@ -140,11 +144,12 @@ def _by_shade(grey: np.ndarray, inside: np.ndarray, mask: np.ndarray):
     ramp = _left(np.stack([one, u, v], 1), value) / total
     if ramp < BENT:
         return None
-    bins = np.minimum((x - x.min()) / max(np.ptp(x), 1) * 24, 23).astype(int)
+    set_up = x - lean * y
+    bins = np.minimum((set_up - set_up.min()) / max(np.ptp(set_up), 1) * 24, 23).astype(int)
     mean = np.bincount(bins, value, 24) / np.maximum(np.bincount(bins, minlength=24), 1)
     over_x = 1 - ((value - mean[bins]) ** 2).mean() / total
     if over_x > ALONG:
-        return _upright(mask)
+        return _upright(mask, lean)
     bowl = _left(np.stack([one, u, v, u * u, v * v, u * v], 1), value) / total
     if bowl < 0.5 and ramp - bowl > 0.04:
         return _by_outline(mask, least=0.72)
@@ -157,19 +162,30 @@ def _left(columns: np.ndarray, value: np.ndarray) -> float:
     return float(((value - columns @ fit) ** 2).mean())
 
 
-def _upright(mask: np.ndarray):
+def _lean(mask: np.ndarray) -> float:
+    """px to the right that the middle of a tall region goes for each px down; 0 for one that is not tall."""
+    rows = np.flatnonzero(mask.any(axis=1))
+    if len(rows) < 2.5 * np.median(mask[rows].sum(axis=1)):
+        return 0.0
+    left = np.argmax(mask[rows], axis=1)
+    right = mask.shape[1] - np.argmax(mask[rows][:, ::-1], axis=1)
+    return float(np.polyfit(rows, (left + right) / 2, 1)[0])
+
+
+def _upright(mask: np.ndarray, lean: float) -> Round | None:
     """A cylinder between the outermost upright sides of a region."""
-    rows = mask.any(axis=1)
-    left = np.argmax(mask, axis=1)[rows]
-    right = (mask.shape[1] - np.argmax(mask[:, ::-1], axis=1))[rows]
+    rows = np.flatnonzero(mask.any(axis=1))
+    middle = mask.shape[0] / 2
+    shift = lean * (rows - middle)
+    left = np.argmax(mask[rows], axis=1) - shift
+    right = mask.shape[1] - np.argmax(mask[rows][:, ::-1], axis=1) - shift
     low, high = float(np.percentile(left, 10)), float(np.percentile(right, 90))
     if high - low < 4:
         return None
-    height = mask.shape[0]
-    return ((low + high) / 2, height / 2), (high - low) / 2, height / 2, True
+    return Round(((low + high) / 2, middle), (high - low) / 2, middle, True, lean)
 
 
-def _by_outline(mask: np.ndarray, least: float = ELLIPSE):
+def _by_outline(mask: np.ndarray, least: float = ELLIPSE) -> Round | None:
     """An ellipsoid whose outline, or the part of it that is seen, is an ellipse with level axes."""
     import cv2
 
@@ -184,5 +200,5 @@ def _by_outline(mask: np.ndarray, least: float = ELLIPSE):
         shape = np.zeros(mask.shape, np.uint8)
         cv2.ellipse(shape, (int(round(cx)), int(round(cy))), (int(across), int(along)), 0, 0, 360, 1, -1)
         both = (shape.astype(bool) & mask).sum() / max((shape.astype(bool) | mask).sum(), 1)
-        best = max(best, (float(both), ((cx, cy), across, along, False)), key=lambda entry: entry[0])
+        best = max(best, (float(both), Round((cx, cy), across, along, False)), key=lambda entry: entry[0])
     return best[1] if best[0] >= least else None
