@@ -128,7 +128,17 @@ def _read_pixels(
     notes.append(said)
     outdoors = bool(sky) and regions.area[sky] > 0.01 * labels.size
     roles, role_sure = guess_roles(
-        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, outdoors=outdoors
+        regions,
+        camera,
+        planes.kind,
+        planes.normal,
+        distance,
+        sky=sky,
+        planting=planting,
+        rounds=rounds,
+        anchor=anchor,
+        outdoors=outdoors,
+        coloured=capture.kind == "shaded",
     )
     roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
     return _assemble(

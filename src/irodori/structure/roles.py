@@ -1,38 +1,99 @@
-"""What each region is, by orientation, place and colour."""
+"""What each region is, by orientation, place, size and colour."""
 
 from __future__ import annotations
 
 import colorsys
+from dataclasses import dataclass
 
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.structure.offsets import border_pairs
 from irodori.structure.orientation import CARD, LEVEL, SLOPE, Regions
+from irodori.structure.round import Round
+from irodori.structure.scale import plane_points
+
+DOOR_HEIGHT, DOOR_WIDTH = (1.75, 2.7), (0.6, 1.6)
+SLIM = 0.16
+"""m across, under which an upright piece is a frame's or a bar's."""
+
+POST = 0.75
+WORKTOP = 1.35
+"""m over the floor, up to which level and upright pieces indoors are furniture's."""
+
+FASCIA = 0.7
+ENCLOSED = 0.6
+"""Share of a piece's border that one neighbour takes, from which it lies in that."""
+
+
+@dataclass(frozen=True, eq=False)
+class _Piece:
+    """Measures of a region: `low`, `high` m over the ground, `wide` m, `thin` m across; `host` the neighbour that takes
+    most of its border, with what `share`."""
+
+    low: float
+    high: float
+    wide: float
+    thin: float
+    host: int
+    share: float
 
 
 def guess_roles(
     regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, distance: np.ndarray, *,
-    sky: int, planting: list[int], outdoors: bool,
+    sky: int, planting: list[int], rounds: dict[int, Round], anchor: int, outdoors: bool, coloured: bool,
 ) -> tuple[list[str], np.ndarray]:  # fmt: skip
-    """A role and its confidence for every region (index 0 unused)."""
+    """A role and its confidence for every region (index 0 unused).
+
+    `anchor` is the ground; in drawings colours say nothing (`coloured` False).
+    """
     count = len(regions.area)
     roles, sure = ["other"] * count, np.full(count, 0.5)
+    pieces = _measure(regions, camera, normals, distance, anchor)
     for region in range(1, count):
         if regions.area[region] == 0:
             continue
         if region == sky:
             roles[region], sure[region] = "sky", 0.95
-            continue
-        if region in planting:
+        elif region in planting:
             roles[region], sure[region] = "planting", 0.8
-            continue
-        blue, green, lightness = _tone(regions.colour[region])
-        x0, y0, x1, y1 = regions.box[region]
-        thin = regions.area[region] / max(max(x1 - x0, y1 - y0), 1) < 0.012 * camera.size[0]
-        roles[region], sure[region] = _role(
-            kinds[region], normals[region], blue, green, lightness, thin, regions, region, outdoors
-        )
+        else:
+            tone = _tone(regions.colour[region]) if coloured else (False, False, 1.0)
+            curve = rounds.get(region)
+            large = regions.area[region] > 0.004 * regions.labels.size
+            roles[region], sure[region] = _role(
+                kinds[region], normals[region], tone, pieces[region], curve, large, outdoors, coloured
+            )
     return roles, sure
+
+
+def _measure(regions: Regions, camera: Camera, normals: np.ndarray, distance: np.ndarray, anchor: int) -> list[_Piece]:
+    count = len(regions.area)
+    low, high, _, _ = border_pairs(regions.labels)
+    pair, size = np.unique(np.concatenate([low * count + high, high * count + low]), return_counts=True)
+    own, other = np.divmod(pair, count)
+    total = np.bincount(own, size, count)
+    host, share = np.zeros(count, int), np.zeros(count)
+    for at in np.argsort(size, kind="stable"):
+        host[own[at]], share[own[at]] = other[at], size[at] / total[own[at]]
+    ground = -float(distance[anchor]) if normals[anchor, 2] > 0.9 else -1.6
+    out = []
+    for region in range(count):
+        place = regions.pixels[region]
+        if region == 0 or len(place) == 0 or not normals[region].any():
+            out.append(_Piece(0.0, 0.0, 0.0, 1.0, 0, 0.0))
+            continue
+        one = np.ones(len(place))
+        points = plane_points(camera, one[:, None] * normals[region], one * distance[region], place) - camera.position
+        z = np.percentile(points[:, 2], [3, 97]) - ground
+        flat = points[:, :2] - points[:, :2].mean(axis=0)
+        wide = np.ptp(flat @ np.linalg.svd(flat, full_matrices=False)[2][0])
+        x0, y0, x1, y1 = regions.box[region]
+        depth = float(np.linalg.norm(np.median(points, axis=0)))
+        scale = depth / camera.focal if camera.projection == "perspective" else 1 / camera.focal
+        thin = regions.area[region] / max(np.hypot(x1 - x0, y1 - y0), 1) * scale
+        out.append(_Piece(float(z[0]), float(z[1]), float(wide), float(thin), int(host[region]), float(share[region])))
+    return out
 
 
 def role_of_plane(normal: np.ndarray, height: float, colour: np.ndarray) -> str:
@@ -57,25 +118,67 @@ def _tone(colour: np.ndarray) -> tuple[bool, bool, float]:
     return 0.47 < hue < 0.66 and saturation > 0.10, 0.17 < hue < 0.42 and saturation > 0.16, lightness
 
 
-def _role(kind, normal, blue, green, lightness, thin, regions, region, outdoors) -> tuple[str, float]:
+def _role(kind, normal, tone, piece: _Piece, curve: Round | None, large: bool, outdoors: bool, coloured: bool):
+    blue, green, lightness = tone
+    if curve is not None:
+        if not curve.upright:
+            return (
+                ("planting", 0.6)
+                if outdoors and (green or not coloured)
+                else ("roof", 0.4)
+                if outdoors
+                else ("lamp", 0.5)
+            )
+        return ("column", 0.6) if piece.wide < POST * 1.3 and piece.high - piece.low > 1.2 else ("wall", 0.5)
     if kind == LEVEL and normal[2] > 0:
-        if not outdoors:
-            return "floor", 0.7
-        if blue:
-            return "water", 0.75
-        if green:
-            return "lawn", 0.75
-        return ("paving", 0.6) if regions.area[region] > 0.004 * regions.labels.size else ("slab", 0.4)
+        return _level_role(piece, blue, green, large, outdoors)
     if kind == LEVEL:
         return ("soffit" if outdoors else "ceiling"), 0.65
     if kind == SLOPE:
         if normal[2] < 0:
             return ("soffit" if outdoors else "ceiling"), 0.6
-        return ("lawn", 0.5) if green else ("roof", 0.75)
-    if blue and lightness > 0.25:
-        return "glazing", 0.7
+        return ("lawn", 0.5) if green and piece.high < 1.5 else ("roof", 0.75)
     if green and kind == CARD:
         return "planting", 0.5
-    if thin:
-        return ("frame", 0.6) if lightness < 0.35 else ("column", 0.5)
+    return _upright_role(piece, blue, lightness, outdoors, coloured)
+
+
+def _level_role(piece: _Piece, blue: bool, green: bool, large: bool, outdoors: bool) -> tuple[str, float]:
+    height = piece.high
+    if not outdoors:
+        return (
+            ("furniture", 0.6) if 0.15 < height < WORKTOP else ("floor", 0.75) if height < 0.15 else ("furniture", 0.4)
+        )
+    if height > 2.2:
+        return "roof", 0.6
+    if blue:
+        return "water", 0.75
+    if green:
+        return "lawn", 0.75
+    if 0.08 < height < 1.2 and piece.thin < 0.5:
+        return "stair", 0.45
+    return ("paving", 0.6) if large else ("slab", 0.4)
+
+
+def _upright_role(piece: _Piece, blue: bool, lightness: float, outdoors: bool, coloured: bool) -> tuple[str, float]:
+    tall = piece.high - piece.low
+    inside = piece.share > ENCLOSED
+    if piece.thin < SLIM and tall > 0:
+        if tall > 1.6 and piece.wide < POST and piece.low < 0.5:
+            return "column", 0.5
+        if tall < FASCIA and piece.wide > 3 and outdoors:
+            return ("slab", 0.5) if piece.low > 2 else ("stair", 0.4) if piece.high < 0.8 else ("slab", 0.4)
+        return "frame", 0.6 if lightness < 0.35 else 0.5
+    if blue and lightness > 0.25:
+        return "glazing", 0.7
+    if outdoors and tall < FASCIA and piece.wide > 2.5:
+        return ("slab", 0.5) if piece.low > 2 else ("stair", 0.4) if piece.high < 0.5 else ("wall", 0.4)
+    if piece.low < 0.25 and DOOR_HEIGHT[0] < tall < DOOR_HEIGHT[1] and DOOR_WIDTH[0] < piece.wide < DOOR_WIDTH[1]:
+        return "door", 0.45
+    if not coloured and (inside or piece.wide < 2.6) and piece.low > 0.3 and tall < 2.4 and piece.wide > 0.2:
+        return "glazing", 0.45
+    if tall > 1.8 and piece.wide < POST and piece.low < 0.6:
+        return "column", 0.5
+    if not outdoors and piece.high < WORKTOP:
+        return "furniture", 0.55
     return "wall", 0.6

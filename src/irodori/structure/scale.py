@@ -75,14 +75,15 @@ def _measure(camera, regions, normals, distance, ends) -> float:
     region = regions.labels[inside[:, 1], inside[:, 0]]
     if not np.linalg.norm(normals[region], axis=1).all():
         raise StructureError("A known length must lie on the building: one of its ends is in the sky")
-    points = _points(camera, normals[region], distance[region], ends)
+    points = plane_points(camera, normals[region], distance[region], ends)
     measured = float(np.linalg.norm(points[1] - points[0]))
     if measured < 1e-6:
         raise StructureError("A known length needs two ends that lie apart")
     return measured
 
 
-def _points(camera: Camera, normal: np.ndarray, distance: np.ndarray, place: np.ndarray) -> np.ndarray:
+def plane_points(camera: Camera, normal: np.ndarray, distance: np.ndarray, place: np.ndarray) -> np.ndarray:
+    """World points (N, 3), m, of planes at picture positions (N, 2), as `plane_depth` has them."""
     origins, rays = (a.astype(float) for a in camera.rays(*place.T))
     return origins + rays * plane_depth(camera, normal, distance, *place.T)[:, None]
 
@@ -95,7 +96,9 @@ def _typical_height(camera, regions, normals, distance) -> float | None:
             continue
         place = regions.pixels[region]
         one = np.ones(len(place))
-        heights.append(np.ptp(_points(camera, one[:, None] * normals[region], one * distance[region], place)[:, 2]))
+        heights.append(
+            np.ptp(plane_points(camera, one[:, None] * normals[region], one * distance[region], place)[:, 2])
+        )
         weights.append(regions.area[region])
     if not heights:
         return None
