@@ -1,7 +1,7 @@
 """Scenes with known structure, made by code: none of them is the demo.
 
 Each is a list of parts and a camera. `TUNED` are those the reader was worked on with; `KEPT_APART` are not to be
-looked at while working on it, only scored.
+looked at while working on it, only scored. (The last seven of `TUNED` began apart; once looked at they no longer count.)
 """
 
 from __future__ import annotations
@@ -354,5 +354,88 @@ def office() -> TruthScene:
     )
 
 
-TUNED = (pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric)
-KEPT_APART = (rotunda, shifted_house, colonnade, vault, farm, elevation, office)
+def silo_barn() -> TruthScene:
+    parts = [_ground("ground"), _flat("yard", "paving", "paving", -6, 9, -9, 1, 0.01)]
+    parts += _gable(-7, 6, 2, 11, 0, 4.2, "timber", "slate") + [
+        _box("barn door", "door", "door", (-2, 1.94, 0), (1.2, 2.0, 3.1))
+    ]
+    parts += [Part("silo", "wall", PALETTE["steel"], shapes.cylinder(9.5, 5, 0, 9, 2.1, sides=64), True), Part("cap", "roof", PALETTE["slate"], shapes.cylinder(9.5, 5, 9, 10.4, 2.1, 0.05, 64), True)]  # fmt: skip
+    parts += (
+        [_box("trough", "furniture", "steel", (3.2, -2.4, 0), (5.6, -1.6, 0.6))]
+        + _window(-5.8, -4.0, 1.2, 2.2, 2.0)
+        + _tree(-11, 6, 6, 2.0)
+    )
+    return TruthScene("silo barn", parts, _eye((-9, -13, 1.7), (1.5, 3, 2.6), 64), "barn, silo, tree")
+
+
+def attic() -> TruthScene:
+    slopes = [
+        shapes.quad((-3, -2, 1.0), (-3, 7, 1.0), (0, 7, 3.4), (0, -2, 3.4)),
+        shapes.quad((3, 7, 1.0), (3, -2, 1.0), (0, -2, 3.4), (0, 7, 3.4)),
+    ]
+    parts = [_flat("floor", "floor", "floor", -3, 3, -2, 7, 0.0)]
+    parts += [Part("slope", "ceiling", PALETTE["ceiling"], slope) for slope in slopes]
+    for x in (-3.0, 3.0):
+        parts.append(
+            Part("knee wall", "wall", PALETTE["wall"], shapes.quad((x, -2, 0), (x, 7, 0), (x, 7, 1.0), (x, -2, 1.0)))
+        )
+    end = np.array([(-3, 7, 0), (3, 7, 0), (3, 7, 1.0), (0, 7, 3.4), (-3, 7, 1.0)], float)
+    parts.append(Part("end", "wall", PALETTE["brick"], end[[[0, 1, 2], [0, 2, 3], [0, 3, 4]]]))
+    parts += _window(-0.8, 0.8, 0.9, 2.2, 7.0) + [_box("bed", "furniture", "sofa", (-2.2, 2.6, 0), (-0.6, 4.7, 0.5)), _box("chest", "furniture", "timber", (1.4, 4.6, 0), (2.6, 5.2, 0.8))]  # fmt: skip
+    return TruthScene("attic", parts, _eye((0.9, -1.6, 1.45), (-0.3, 6, 1.3), 70), "sloping ceilings, interior")
+
+
+def terrace_steps() -> TruthScene:
+    parts = [_ground("lawn"), _box("plinth", "wall", "slab", (-8, 0, 0), (8, 9, 1.2)), _box("house", "wall", "wall", (-7, 2.5, 1.2), (7, 9, 4.4)), _box("roof", "slab", "slab", (-7.6, 1.9, 4.4), (7.6, 9.2, 4.75))]  # fmt: skip
+    for i in range(6):
+        parts.append(_box("step", "stair", "stair", (-1.6, -0.35 * (6 - i), 0), (1.6, -0.35 * (5 - i), 0.2 * (i + 1))))
+    for x in (-6.0, -3.2, 2.0, 4.6):
+        parts += _window(x, x + 1.8, 1.7, 3.7, 2.5)
+    for x in np.arange(-7.6, 7.7, 1.9):
+        if abs(x) > 1.8:
+            parts.append(_box("post", "railing", "frame", (x, 0.1, 1.2), (x + 0.06, 0.16, 2.2)))
+    parts += [_box("rail", "railing", "frame", (-7.6, 0.1, 2.2), (-1.85, 0.16, 2.27)), _box("rail", "railing", "frame", (1.9, 0.1, 2.2), (7.66, 0.16, 2.27))]  # fmt: skip
+    return TruthScene(
+        "terrace steps", parts, _eye((10, -11, 2.2), (-0.5, 2.5, 2.1), 58), "steps and railing, three-point"
+    )
+
+
+def campus() -> TruthScene:
+    parts = [_ground("lawn", 120), _flat("street", "paving", "slate", -70, 70, -14, -8, 0.02)]
+    for x, y, w, d, h, turn in (
+        (-18, 4, 14, 9, 9, 0),
+        (4, 6, 12, 10, 6, 0),
+        (22, 2, 10, 16, 12, 38),
+        (-10, -26, 16, 8, 5, 0),
+    ):
+        block = [
+            _box("block", "wall", "wall", (x, y, 0), (x + w, y + d, h)),
+            _box("top", "roof", "slab", (x, y, h), (x + w, y + d, h + 0.3)),
+        ]
+        parts += [_turned(p, turn, (x, y)) for p in block]
+    return TruthScene(
+        "campus", parts, _eye((-34, -52, 34), (2, 0, 2), 46, (0.05, -0.04)), "from the air, cropped, one block turned"
+    )
+
+
+def isometric_office() -> TruthScene:
+    parts = [_flat("floor", "floor", "floor", -5, 5, -4, 4, 0.0)]
+    parts += [
+        _box("back wall", "wall", "wall", (-5, 4, 0), (5, 4.2, 2.8)),
+        _box("side wall", "wall", "wall", (5, -4, 0), (5.2, 4.2, 2.8)),
+    ]
+    for x in (-3.6, 0.4):
+        parts += [_box("desk", "furniture", "table", (x, 0, 0.7), (x + 2, 1, 0.76)), _box("leg", "furniture", "steel", (x + 0.1, 0.1, 0), (x + 0.2, 0.9, 0.7)), _box("leg", "furniture", "steel", (x + 1.8, 0.1, 0), (x + 1.9, 0.9, 0.7))]  # fmt: skip
+    parts += [
+        _box("shelf", "furniture", "timber", (-4.6, 3.4, 0), (-2, 4, 2.0)),
+        _box("sofa", "furniture", "sofa", (3.6, -3, 0), (4.8, -0.6, 0.5)),
+    ]
+    camera = Camera.look((-16, -20, 17), (0, 0, 0.8), size=SIZE, span=16.0)
+    return TruthScene("isometric office", parts, camera, "parallel projection of a room cut open")
+
+
+TUNED = (
+    pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
+    rotunda, shifted_house, colonnade, vault, farm, elevation, office,
+)  # fmt: skip
+KEPT_APART = (silo_barn, attic, terrace_steps, campus, isometric_office)
