@@ -299,6 +299,21 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
     return pair, table
 
 
+def is_lit(regions: Regions, sky: int) -> bool:
+    """Whether tones tell facings: neighbours of one material but of several tones occur. False-colour captures have none."""
+    labels = regions.labels
+    pairs = [
+        np.column_stack([a.ravel(), b.ravel()]) for a, b in ((labels[1:], labels[:-1]), (labels[:, 1:], labels[:, :-1]))
+    ]
+    pair, size = np.unique(np.sort(np.concatenate(pairs), axis=1), axis=0, return_counts=True)
+    i, j = pair[(pair[:, 0] != pair[:, 1]) & (pair[:, 0] > 0) & (size > 12) & ~(pair == sky).any(axis=1)].T
+    large = np.minimum(regions.area[i], regions.area[j]) > 60
+    ratio = (regions.colour[i[large]] + 1.0) / (regions.colour[j[large]] + 1.0)
+    mean = ratio.mean(axis=1)
+    toned = (np.ptp(ratio, axis=1) < 0.05 * mean) & (np.abs(np.log(np.maximum(mean, 1e-6))) > 0.05)
+    return bool(toned.sum() >= max(2, 0.03 * len(toned)))
+
+
 def colour_groups(regions: Regions, sky: int) -> np.ndarray:
     """Regions of one colour get one number, (R,)."""
     from scipy.sparse import coo_matrix

@@ -33,7 +33,7 @@ from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.open_sky import is_open_sky
-from irodori.structure.orientation import LEVEL, choose_planes, measure_regions
+from irodori.structure.orientation import LEVEL, choose_planes, is_lit, measure_regions
 from irodori.structure.roles import guess_roles
 from irodori.structure.round import find_round
 from irodori.structure.scale import EYE_HEIGHT, NEAREST, plane_depth, to_scale
@@ -113,15 +113,12 @@ def _read_pixels(
     if sky and not settled and not is_open_sky(sky, regions, camera, segments, families):
         sky = 0
     rounds = find_round(encoded, regions, pure, {sky, *planting}, capture.kind == "shaded")
-    planes = choose_planes(
-        regions, camera, segments, families, sky=sky, cards=[*planting, *rounds], lit=capture.kind == "shaded"
-    )
+    lit = capture.kind == "shaded" and is_lit(regions, sky)
+    planes = choose_planes(regions, camera, segments, families, sky=sky, cards=[*planting, *rounds], lit=lit)
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
-    distance = solve_offsets(
-        regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=capture.kind == "shaded"
-    )
+    distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor
     )
