@@ -117,7 +117,7 @@ def _find_signal_lines(encoded: np.ndarray) -> list[_Overlay]:
         if overlay.what == "axis marks" and not _is_axis(overlay, found):
             continue
         # Its paler pieces, where it crosses what is nearly its own colour, and the rim that anti-aliasing gave it.
-        alike = np.abs((hue - overlay.hue + 180) % 360 - 180) <= 22
+        alike = np.abs((hue - overlay.hue + 180) % 360 - 180) <= (22 if overlay.what == "axis marks" else 14)
         pale = alike & (away > 14) & (chroma > 34) & (chroma > 0.3 * brightest)
         if overlay.what == "axis marks":
             pale &= _along(overlay.mask)

@@ -16,6 +16,9 @@ INK = 0.30
 RUN_ON = 9
 """px by which an end is run on to meet a line."""
 
+LONGEST_BRIDGE = 80
+"""px of a gap within one straight line that is bridged; shorter than either piece by far."""
+
 CORNER = 0.22
 """Share of a small find's outline that touches an older region from which it is that one's corner."""
 
@@ -44,6 +47,7 @@ def drawn_regions(darkness: np.ndarray, segments: np.ndarray) -> tuple[np.ndarra
     unit = max(darkness.shape[1] / 1280, 0.5)
     ink = darkness > INK
     barrier = ink.copy()
+    barrier |= bridges(segments, ink.shape)
     _run_on(barrier, ink, segments, RUN_ON * unit)
     labels = np.zeros(ink.shape, np.int32)
     for radius in RADII:
@@ -95,6 +99,35 @@ def _add(labels: np.ndarray, parts: np.ndarray, count: int) -> None:
             target[part] = top
     found = parts > 0
     labels[found] = target[parts[found]]
+
+
+def bridges(segments: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
+    """Gaps (H, W) bool between pieces of one straight line, which a pen or a program left out."""
+    import cv2
+    from scipy.spatial import cKDTree
+
+    canvas = np.zeros(shape, np.uint8)
+    length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
+    long = np.flatnonzero(length >= 24)
+    if len(long) < 2:
+        return canvas > 0
+    way = (segments[long, 2:] - segments[long, :2]) / length[long, None]
+    ends = segments[long].reshape(-1, 2)
+    outward = np.stack([-way, way], axis=1).reshape(-1, 2)
+    for a, b in cKDTree(ends).query_pairs(LONGEST_BRIDGE, output_type="ndarray"):
+        if a // 2 == b // 2:
+            continue
+        step = ends[b] - ends[a]
+        gap = float(np.hypot(*step))
+        if gap < 1.5 or gap > 0.6 * min(length[long[a // 2]], length[long[b // 2]]):
+            continue
+        # Each piece must run straight into the other's end, away from itself.
+        if min(outward[a] @ step, -(outward[b] @ step)) < gap * np.cos(np.radians(2.0)) - 1.2:
+            continue
+        if -(outward[a] @ outward[b]) < np.cos(np.radians(1.5)):
+            continue
+        cv2.line(canvas, *(tuple(np.floor(ends[k]).astype(int).tolist()) for k in (a, b)), 1, 1)
+    return canvas > 0
 
 
 def _run_on(barrier: np.ndarray, ink: np.ndarray, segments: np.ndarray, reach: float) -> None:

@@ -25,6 +25,7 @@ from irodori.structure.correct import (
 )
 from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.coverage import border_coverage, make_fragments
+from irodori.structure.drawn_regions import bridges
 from irodori.structure.families import UP, find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
@@ -99,8 +100,11 @@ def _read_pixels(
     report(progress, "Reading regions", 0.1)
     if capture.kind == "sketch":
         labels, pure, sky, planting = find_drawn_regions(encoded, segments)
+    elif capture.kind == "line":
+        closed = np.where(bridges(segments, encoded.shape[:2])[..., None], encoded.min(axis=(0, 1)), encoded)
+        labels, pure, sky, planting = find_regions(closed, drawing=True)
     else:
-        labels, pure, sky, planting = find_regions(encoded, drawing=capture.kind == "line", lossy=capture.lossy)
+        labels, pure, sky, planting = find_regions(encoded, lossy=capture.lossy)
     labels = correct_regions(labels, given.surface)
     labels, sky, settled = corrected_sky(labels, sky, given.surface)
     report(progress, "Reading the camera", 0.5)
