@@ -22,6 +22,7 @@ WORKTOP = 1.35
 """m over the floor, up to which level and upright pieces indoors are furniture's."""
 
 FASCIA = 0.7
+WIDEST_STAIR = 6.0
 ENCLOSED = 0.6
 """Share of a piece's border that one neighbour takes, from which it lies in that."""
 
@@ -155,7 +156,7 @@ def _level_role(piece: _Piece, blue: bool, green: bool, large: bool, outdoors: b
         return "water", 0.75
     if green:
         return "lawn", 0.75
-    if 0.08 < height < 1.2 and piece.thin < 0.5:
+    if not large and 0.08 < height < 1.2 and piece.thin < 0.5 and piece.wide < WIDEST_STAIR:
         return "stair", 0.45
     return ("paving", 0.6) if large else ("slab", 0.4)
 
@@ -167,12 +168,14 @@ def _upright_role(piece: _Piece, blue: bool, lightness: float, outdoors: bool, c
         if tall > 1.6 and piece.wide < POST and piece.low < 0.5:
             return "column", 0.5
         if tall < FASCIA and piece.wide > 3 and outdoors:
-            return ("slab", 0.5) if piece.low > 2 else ("stair", 0.4) if piece.high < 0.8 else ("slab", 0.4)
+            step = piece.high < 0.8 and piece.wide < WIDEST_STAIR
+            return ("slab", 0.5) if piece.low > 2 else ("stair", 0.4) if step else ("slab", 0.4)
         return "frame", 0.6 if lightness < 0.35 else 0.5
     if blue and lightness > 0.25:
         return "glazing", 0.7
     if outdoors and tall < FASCIA and piece.wide > 2.5:
-        return ("slab", 0.5) if piece.low > 2 else ("stair", 0.4) if piece.high < 0.5 else ("wall", 0.4)
+        step = piece.high < 0.5 and piece.wide < WIDEST_STAIR
+        return ("slab", 0.5) if piece.low > 2 else ("stair", 0.4) if step else ("wall", 0.4)
     if piece.low < 0.25 and DOOR_HEIGHT[0] < tall < DOOR_HEIGHT[1] and DOOR_WIDTH[0] < piece.wide < DOOR_WIDTH[1]:
         return "door", 0.45
     if not coloured and (inside or piece.wide < 2.6) and piece.low > 0.3 and tall < 2.4 and piece.wide > 0.2:
