@@ -7,20 +7,14 @@ import numpy as np
 from draw import Truth
 
 from irodori.core.structure import Structure
+from irodori.structure.borders import region_borders
 
 NEAR = 11.25
 BORDER = 2.0
 
 
-def _borders(labels: np.ndarray) -> np.ndarray:
-    out = np.zeros(labels.shape, bool)
-    out[:, 1:] |= labels[:, 1:] != labels[:, :-1]
-    out[1:] |= labels[1:] != labels[:-1]
-    return out
-
-
 def _boundary_f(read: np.ndarray, truth: np.ndarray) -> float:
-    a, b = _borders(read), _borders(truth)
+    a, b = region_borders(read), region_borders(truth)
     if not a.any() or not b.any():
         return 0.0
     to_a = cv2.distanceTransform((~a).astype(np.uint8), cv2.DIST_L2, 5)

@@ -6,8 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.colour import decode_srgb, encode_srgb
-from irodori.core.flatness import is_lossy
+from irodori.core.colour import decode_srgb, encode_8_bit
 
 VIVID = 90
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's."""
@@ -31,13 +30,15 @@ class _Overlay:
     reach: float = 0.0
 
 
-def clean_capture(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
+def clean_capture(image: np.ndarray, *, lossy: bool = False) -> tuple[np.ndarray, tuple[str, ...]]:
     """Remove helpers from a shaded capture.
 
     Parameters
     ----------
     image
         (H, W, 3) float32, linear.
+    lossy
+        Smooth the noise of lossy compression first.
 
     Returns
     -------
@@ -47,9 +48,8 @@ def clean_capture(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
     removed
         One sentence for each kind of helper.
     """
-    encoded = np.rint(encode_srgb(image) * 255).astype(np.uint8)
-    noisy = is_lossy(encoded)
-    if noisy:
+    encoded = encode_8_bit(image)
+    if lossy:
         encoded = _without_noise(encoded)
         image = decode_srgb(encoded.astype(np.float32) / 255).astype(np.float32)
     overlays = _find_signal_lines(encoded)
@@ -60,7 +60,7 @@ def clean_capture(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
     if grid is not None:
         overlays.append(grid)
         taken |= grid.mask
-    said = ("Smoothed compression noise",) if noisy else ()
+    said = ("Smoothed compression noise",) if lossy else ()
     if not taken.any():
         return image, said
     filled = _fill(encoded, taken)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.capture import Kind
-from irodori.core.colour import encode_srgb
+from irodori.core.colour import encode_8_bit
 from irodori.core.flatness import is_drawn
 
 PAPER = 0.70
@@ -21,7 +21,7 @@ def detect_kind(image: np.ndarray) -> Kind:
     """
     import cv2
 
-    encoded = np.rint(encode_srgb(image) * 255).astype(np.uint8)
+    encoded = encode_8_bit(image)
     signed = encoded.astype(np.int16)
     grey = signed.mean(axis=2)
     spread = signed.max(axis=2) - signed.min(axis=2)
@@ -29,12 +29,12 @@ def detect_kind(image: np.ndarray) -> Kind:
     paper = np.percentile(grey, 80)
     if paper > 180 and (np.abs(grey - paper) < 12).mean() > PAPER and (spread > 40).mean() < 0.03:
         return "line" if drawn else "sketch"
-    small = cv2.resize(grey.astype(np.float32), None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
     if not drawn and np.percentile(spread, 97) < 40 and np.median(spread) < 22:
         from irodori.capture.paper import find_page
 
         if find_page(encoded.astype(np.float32) / 255) is not None:
             return "sketch"
+        small = cv2.resize(grey.astype(np.float32), None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
         near = cv2.morphologyEx(small, cv2.MORPH_CLOSE, np.ones((21, 21), np.uint8))
         if np.percentile(near, 20) > 120 and (small > 0.93 * near).mean() > PAPER:
             return "sketch"

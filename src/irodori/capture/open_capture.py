@@ -12,7 +12,7 @@ from irodori.capture.kind import detect_kind
 from irodori.capture.paper import clean_paper
 from irodori.capture.passes import read_passes
 from irodori.core.capture import Capture, Kind
-from irodori.core.colour import encode_srgb
+from irodori.core.colour import encode_8_bit
 from irodori.core.errors import CaptureError
 from irodori.core.flatness import is_lossy
 from irodori.formats.read_image import PIXEL_LIMIT, file_digest, read_image
@@ -62,9 +62,9 @@ def open_capture(
     buffers = read_passes(passes or {}, (width, height), near, far)
     found = kind or detect_kind(loaded.rgb)
     image, removed = loaded.rgb, ()
-    lossy = found == "shaded" and is_lossy(np.rint(encode_srgb(image) * 255).astype(np.uint8))
+    lossy = found == "shaded" and is_lossy(encode_8_bit(image))
     if clean and found == "shaded":
-        image, removed = clean_capture(image)
+        image, removed = clean_capture(image, lossy=lossy)
     elif clean and found == "sketch":
         image, removed = clean_paper(image)
         if buffers and image.shape != loaded.rgb.shape:

@@ -34,6 +34,11 @@ def encode_srgb(linear: np.ndarray) -> np.ndarray:
     return np.where(c <= 0.0031308, c * 12.92, 1.055 * np.maximum(c, 0.0031308) ** (1 / 2.4) - 0.055).astype(np.float32)
 
 
+def encode_8_bit(image: np.ndarray) -> np.ndarray:
+    """Linear-light values (…) as 8-bit sRGB, uint8."""
+    return np.rint(encode_srgb(image) * 255).astype(np.uint8)
+
+
 def luminance(rgb: np.ndarray) -> np.ndarray:
     """Luminance of linear Rec.709 `(…, 3)`, in the unit of the input."""
     return np.asarray(rgb) @ LUMINANCE

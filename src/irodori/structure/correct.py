@@ -8,12 +8,11 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.errors import StructureError
-from irodori.structure.corrections import CameraCorrection, Corrections, SurfaceCorrection
+from irodori.structure.corrections import WAYS, CameraCorrection, Corrections, SurfaceCorrection
 from irodori.structure.orientation import CARD, LEVEL, SLOPE, UPRIGHT, Planes, Regions, card_normal
-from irodori.structure.vanishing import Frame, frame_from_points
+from irodori.structure.vanishing import PRIOR_FOCAL, Frame, frame_from_points
 
 SURE = 0.99
-WAYS = {"east": (1.0, 0.0), "north": (0.0, 1.0), "west": (-1.0, 0.0), "south": (0.0, -1.0)}
 
 
 def correct_frame(frame: Frame, given: CameraCorrection, size: tuple[int, int]) -> Frame:
@@ -28,7 +27,7 @@ def correct_frame(frame: Frame, given: CameraCorrection, size: tuple[int, int]) 
         return frame
     middle = np.array(size) / 2
     centre = np.array(given.centre) - middle if given.centre else frame.centre
-    focal = given.focal or (frame.focal if frame.make != "parallel" else 0.87 * size[0])
+    focal = given.focal or (frame.focal if frame.make != "parallel" else PRIOR_FOCAL * size[0])
     axes = frame.axes
     if given.vanishing:
         found = frame_from_points(*(np.array(p) - middle for p in given.vanishing), centre, given.focal)

@@ -11,10 +11,11 @@ import tomllib
 from pathlib import Path
 from typing import Annotated
 
+import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from irodori.core.capture import Capture
-from irodori.core.errors import StructureError, unknown_name
+from irodori.core.errors import OutputError, StructureError, unknown_name
 from irodori.core.roles import ROLES
 from irodori.core.structure import Structure
 from irodori.structure.doubts import first_to_check, inside
@@ -23,7 +24,8 @@ SUFFIX = ".reading.toml"
 SHOWN = 24
 """Surfaces that the file lists, those to look at first."""
 
-FACINGS = ("up", "down", "east", "north", "west", "south", "camera")
+WAYS = {"east": (1.0, 0.0), "north": (0.0, 1.0), "west": (-1.0, 0.0), "south": (0.0, -1.0)}
+FACINGS = ("up", "down", *WAYS, "camera")
 MARK = "# What Irodori believed; the lines from here on are written anew by every reading."
 
 METRES = {"m": 1.0, "cm": 0.01, "mm": 0.001, "ft": 0.3048, "in": 0.0254}
@@ -79,7 +81,7 @@ class SurfaceCorrection(_Entry):
         if facing is None or facing in FACINGS:
             return facing
         words = facing.split()
-        if len(words) == 3 and words[0] == "slope" and words[2] in FACINGS[2:6]:
+        if len(words) == 3 and words[0] == "slope" and words[2] in WAYS:
             try:
                 if 0 < float(words[1]) < 90:
                     return facing
@@ -186,8 +188,6 @@ def write_corrections(path: str | Path, structure: Structure) -> Path:
     OutputError
         When the place cannot be written.
     """
-    from irodori.core.errors import OutputError
-
     path = Path(path)
     try:
         old = path.read_text(encoding="utf-8") if path.is_file() else ""
@@ -235,16 +235,13 @@ def _beliefs(structure: Structure) -> str:
 
 def facing_word(row) -> str:
     """The word for a surface's normal."""
-    import numpy as np
-
     normal = np.array([row.nx, row.ny, row.nz])
     if row.nz > 0.97:
         return "up"
     if row.nz < -0.97:
         return "down"
-    ways = {"east": (1, 0), "north": (0, 1), "west": (-1, 0), "south": (0, -1)}
     flat = normal[:2] / max(np.linalg.norm(normal[:2]), 1e-9)
-    word = max(ways, key=lambda name: np.dot(ways[name], flat))
-    if np.dot(ways[word], flat) < 0.99:
+    word = max(WAYS, key=lambda name: np.dot(WAYS[name], flat))
+    if np.dot(WAYS[word], flat) < 0.99:
         return "camera"
     return word if abs(row.nz) < 0.1 else f"slope {np.degrees(np.arccos(abs(row.nz))):.0f} {word}"

@@ -6,6 +6,7 @@ import numpy as np
 
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
+from irodori.structure.borders import region_borders
 
 NUMBERED = 12
 SURE, UNSURE = np.array([206, 216, 222.0]), np.array([214, 84, 44.0])
@@ -43,10 +44,7 @@ def draw_doubts(structure: Structure) -> np.ndarray:
         base = encode_srgb(structure.image).mean(axis=2) * 255
     tint = SURE + doubt[structure.regions][..., None] * (UNSURE - SURE)
     canvas = np.clip(0.35 * base[..., None] + 0.65 * tint, 0, 255)
-    border = np.zeros((height, width), bool)
-    border[:, 1:] |= structure.regions[:, 1:] != structure.regions[:, :-1]
-    border[1:] |= structure.regions[1:] != structure.regions[:-1]
-    canvas[border] *= 0.55
+    canvas[region_borders(structure.regions)] *= 0.55
     canvas = np.ascontiguousarray(canvas.astype(np.uint8))
     unit = max(width, height) / 1280
     font, ink = cv2.FONT_HERSHEY_SIMPLEX, (20, 20, 20)

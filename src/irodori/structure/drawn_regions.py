@@ -46,8 +46,7 @@ def drawn_regions(darkness: np.ndarray, segments: np.ndarray) -> tuple[np.ndarra
 
     unit = max(darkness.shape[1] / 1280, 0.5)
     ink = darkness > INK
-    barrier = ink.copy()
-    barrier |= bridges(segments, ink.shape)
+    barrier = ink | bridges(segments, ink.shape)
     _run_on(barrier, ink, segments, RUN_ON * unit)
     labels = np.zeros(ink.shape, np.int32)
     for radius in RADII:
@@ -69,16 +68,11 @@ def _add(labels: np.ndarray, parts: np.ndarray, count: int) -> None:
         return
     outline = np.zeros(count)
     touch: dict[tuple[int, int], int] = {}
-    for axis in (0, 1):
-        for flip in (False, True):
-            a = parts[:-1] if axis == 0 else parts[:, :-1]
-            b = parts[1:] if axis == 0 else parts[:, 1:]
-            old = (
-                (labels[1:] if axis == 0 else labels[:, 1:])
-                if not flip
-                else (labels[:-1] if axis == 0 else labels[:, :-1])
-            )
-            own, other = (a, b) if not flip else (b, a)
+    first, last = np.s_[:-1], np.s_[1:]
+    for here, there in ((first, last), (last, first)):
+        for own, other, old in (
+            (parts[here], parts[there], labels[there]), (parts[:, here], parts[:, there], labels[:, there])
+        ):  # fmt: skip
             edge = (own > 0) & (own != other)
             outline += np.bincount(own[edge], minlength=count)
             met = edge & (old > 0)

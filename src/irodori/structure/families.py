@@ -53,8 +53,8 @@ def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray)
     """Sort segments into the frame's families and find further ones among the rest."""
     ways = [np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), UP]
     normals = [UP, np.array([1.0, 0, 0]), np.array([0, 1.0, 0])]
-    label = np.where(curved(segments), -1, frame_label)
     straight = ~curved(segments)
+    label = np.where(straight, frame_label, -1)
     if len(segments) == 0:
         return Families(np.array(ways), label, np.array(normals))
     m = interpretation_normals(segments, camera)
@@ -106,8 +106,7 @@ def _best_peak(m, weight, loose, ways, slack) -> _Found | None:
         if score < LEAST:
             continue
         found.append(_Found(score, both, [np.cross(ridge, way) for way in both]))
-    best = max(found, key=lambda f: f.score, default=None)
-    return best
+    return max(found, key=lambda f: f.score, default=None)
 
 
 def _explained(ways, m, weight, loose, slack) -> float:

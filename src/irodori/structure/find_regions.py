@@ -21,7 +21,8 @@ def find_regions(
 ) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
     """Regions of a shaded or line capture; in a `drawing` all paper is one colour, and only lines part it.
 
-    In a `lossy` capture small zones are noise. Returns labels (H, W) from 1, which pixels show their region's pure colour, the sky's label or 0, planting.
+    In a `lossy` capture small zones are noise. Returns labels (H, W) from 1, which pixels show their region's pure
+    colour, the sky's label or 0, planting.
 
     Raises StructureError when there is no region at all.
     """

@@ -14,7 +14,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.capture import Capture
-from irodori.core.colour import decode_srgb, encode_srgb
+from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.errors import StructureError
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.structure.coverage import border_coverage, make_fragments
@@ -51,7 +51,7 @@ def structure_from_passes(capture: Capture) -> Structure:
     solid = np.isfinite(depth)
     if solid.sum() < SMALLEST:
         raise StructureError("The depth pass shows nothing: every pixel lies at infinity")
-    encoded = np.rint(encode_srgb(capture.image) * 255).astype(np.uint8)
+    encoded = encode_8_bit(capture.image)
     normal = capture.passes.get("normal")
     ids = capture.passes.get("id")
     zones = find_regions(encoded)[0] if ids is None and capture.kind in ("shaded", "line") else None

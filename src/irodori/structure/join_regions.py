@@ -6,7 +6,8 @@ from collections.abc import Callable
 
 import numpy as np
 
-from irodori.structure.offsets import border_pairs
+from irodori.structure.borders import border_pairs
+from irodori.structure.grow import zone_means
 
 REACH = 2
 """px on either side of a border at which colours are compared."""
@@ -60,17 +61,10 @@ def join_shades(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
     grey = encoded.mean(axis=2)
 
     def chosen(low, high, contrast, ridge):
-        from scipy import ndimage
-
-        every = np.arange(int(labels.max()) + 1)
-        span = ndimage.maximum(grey, labels, every) - ndimage.minimum(grey, labels, every)
-        count = np.maximum(np.bincount(labels.ravel(), minlength=len(every)), 1)
-        tint = (
-            np.stack([np.bincount(labels.ravel(), encoded[..., k].ravel(), len(every)) for k in range(3)], 1)
-            + count[:, None]
-        )
+        count = np.bincount(labels.ravel())
+        tint = zone_means(encoded, labels) + 1
         tint /= tint.sum(axis=1, keepdims=True)
-        graded = inner_span(grey, labels, span) >= GRADED
+        graded = inner_span(grey, labels) >= GRADED
         alike = np.abs(tint[low] - tint[high]).max(axis=1) < SMOOTH_TINT / 3
         both = graded[low] & graded[high]
         rim = (graded[low] | graded[high]) & (np.minimum(count[low], count[high]) < SMALL)
@@ -80,7 +74,7 @@ def join_shades(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
     return _join(encoded, labels, chosen)
 
 
-def inner_span(grey: np.ndarray, labels: np.ndarray, span: np.ndarray) -> np.ndarray:
+def inner_span(grey: np.ndarray, labels: np.ndarray) -> np.ndarray:
     """How much brightness (H, W) varies inside each region, (R,), away from its border."""
     from scipy import ndimage
 
@@ -89,9 +83,9 @@ def inner_span(grey: np.ndarray, labels: np.ndarray, span: np.ndarray) -> np.nda
         for shift in (-2, -1, 1, 2):
             inside &= np.roll(labels, shift, axis=axis) == labels
     inner = np.where(inside, labels, 0)
-    every = np.arange(len(span))
+    every = np.arange(int(labels.max()) + 1)
     return np.where(
-        np.bincount(inner.ravel(), minlength=len(span)) > 12,
+        np.bincount(inner.ravel(), minlength=len(every)) > 12,
         ndimage.maximum(grey, inner, every) - ndimage.minimum(grey, inner, every), 0.0,
     )  # fmt: skip
 

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.structure.borders import border_pairs
 from irodori.structure.orientation import CARD, LEVEL, Regions, colour_groups
 
 LONGEST = 400
@@ -28,21 +29,6 @@ ONE_LEVEL = 60.0
 
 PARALLEL_DEPTH = 60.0
 """m from the eye of a parallel view to what it stands on, which its lines cannot tell."""
-
-
-def border_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """All border places: regions on either side (a < b), position (N, 2) px, and whether b lies below a."""
-    out = []
-    for axis in (0, 1):
-        first = labels[:-1] if axis == 0 else labels[:, :-1]
-        second = labels[1:] if axis == 0 else labels[:, 1:]
-        y, x = np.nonzero(first != second)
-        a, b = first[y, x], second[y, x]
-        place = np.stack([x + (0.5 if axis == 0 else 1.0), y + (1.0 if axis == 0 else 0.5)], axis=1)
-        low, high = np.minimum(a, b), np.maximum(a, b)
-        stacked = np.where(a < b, 1, -1) if axis == 0 else np.zeros(len(a), int)
-        out.append((low, high, place, stacked))
-    return tuple(np.concatenate(column) for column in zip(*out))
 
 
 def solve_offsets(

@@ -6,7 +6,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.families import Families
-from irodori.structure.orientation import Regions, line_sides
+from irodori.structure.orientation import Regions
 
 NEAR_HORIZON = 0.04
 """Share of the picture's height within which sky comes down to the horizon somewhere."""
@@ -17,11 +17,11 @@ MOST_BELOW = 0.7
 """Share of sky below the horizon: a model's ground often ends before it."""
 
 
-def is_open_sky(region: int, regions: Regions, camera: Camera, segments: np.ndarray, families: Families) -> bool:
+def is_open_sky(region: int, regions: Regions, camera: Camera, sides: np.ndarray, families: Families) -> bool:
     """Tell the sky from a ceiling and from ground that reaches the top of the picture.
 
     Sky lies above the horizon, and either comes down to it or has uprights standing against it; a ceiling ends at
-    level lines only. The background of a parallel view is always open.
+    level lines only; `sides` are `line_sides` of the segments. The background of a parallel view is always open.
     """
     if camera.projection == "parallel":
         return True
@@ -32,16 +32,15 @@ def is_open_sky(region: int, regions: Regions, camera: Camera, segments: np.ndar
     own = regions.labels == region
     columns = np.flatnonzero(own.any(axis=0))
     lowest = height - 1 - np.argmax(own[::-1], axis=0)[columns]
-    line = np.interp(columns, [0, width], [horizon[0][1], horizon[1][1]])
-    below = (np.arange(height)[:, None] > np.interp(np.arange(width), [0, width], [horizon[0][1], horizon[1][1]])) & own
+    line = np.interp(np.arange(width), [0, width], [horizon[0][1], horizon[1][1]])
+    below = (np.arange(height)[:, None] > line) & own
     if below.sum() > MOST_BELOW * own.sum():
         return False
-    if (lowest > line - NEAR_HORIZON * height).sum() > 0.01 * width:
+    if (lowest > line[columns] - NEAR_HORIZON * height).sum() > 0.01 * width:
         return True
-    rows = line_sides(regions.labels, segments)
-    beside = ((rows[:, 1] == region) != (rows[:, 2] == region)) & (families.label[rows[:, 0].astype(int)] >= 0)
+    beside = ((sides[:, 1] == region) != (sides[:, 2] == region)) & (families.label[sides[:, 0].astype(int)] >= 0)
     if not beside.any():
         return True
-    family = families.label[rows[beside, 0].astype(int)]
-    length = rows[beside, 3]
+    family = families.label[sides[beside, 0].astype(int)]
+    length = sides[beside, 3]
     return bool(length[np.abs(families.ways[family, 2]) > 0.05].sum() > UPRIGHT_SHARE * length.sum())

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.structure.borders import border_pairs
 from irodori.structure.families import UP, Families, interpretation_normals
 
 LEVEL, UPRIGHT, SLOPE, CARD = range(4)
@@ -104,18 +105,18 @@ def line_sides(labels: np.ndarray, segments: np.ndarray, reach: float = 2.5) -> 
 
 
 def choose_planes(
-    regions: Regions, camera: Camera, segments: np.ndarray, families: Families, *, sky: int, cards: list[int],
-    lit: bool,
+    regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
+    cards: list[int], lit: bool,
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
-    `cards` are regions that are no planes (planting); `lit` says whether equal colours speak for equal facing.
+    `sides` are `line_sides` of the segments; `cards` are regions that are no planes (planting); `lit` says whether equal colours speak for equal facing.
     """
     count, shared = len(regions.area), len(families.normals)
     options = shared + 2  # two slopes of each region's own follow the shared planes, and the card comes last
     cost = np.zeros((count, options + 1))
     facing = np.zeros((count, options, 3))
-    pitches = _own_pitches(regions, camera, segments, families)
+    pitches = _own_pitches(regions, camera, segments, sides, families)
     roofed = _under_sky(regions, sky)
     for region in range(1, count):
         if regions.area[region] == 0 or region == sky:
@@ -128,7 +129,7 @@ def choose_planes(
     holds = np.abs(families.normals @ families.ways.T) < 0.02
     first = np.eye(len(families.ways))[:3] > 0
     holds = np.vstack([holds, first[:2], first[2:]])  # an own slope holds its ridge's lines, a card upright ones
-    pair, table = _line_costs(regions, segments, families, holds, sky, cost)
+    pair, table = _line_costs(sides, families, holds, sky, cost)
     group = np.arange(count)
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals)
@@ -148,7 +149,7 @@ def choose_planes(
     return Planes(kind, normal, sure)
 
 
-def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, families: Families):
+def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families):
     """For every region its two slopes, (2, 3) about the first and the second axis, and what speaks for each, (2,).
 
     Few lines make no family, yet a roof's verge tells its pitch: the slope is that of the region's border lines that
@@ -156,13 +157,10 @@ def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, familie
     """
     nothing = np.tile([0, 0, 1.0], (2, 1)), np.full(2, -NEVER)
     out = [nothing] * len(regions.area)
-    loose = np.flatnonzero(families.label < 0)
-    if not len(loose):
-        return out
-    rows = line_sides(regions.labels, segments[loose])
-    m = interpretation_normals(segments[loose], camera)
+    loose = sides[families.label[sides[:, 0].astype(int)] < 0]
+    m = interpretation_normals(segments, camera)
     votes: dict[int, list[tuple[int, float]]] = {}
-    for index, left, right, length in rows:
+    for index, left, right, length in loose:
         if left != right and length > 20:
             votes.setdefault(int(left), []).append((int(index), length))
             votes.setdefault(int(right), []).append((int(index), length))
@@ -206,7 +204,7 @@ def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray
     wrong = np.mean(slope > -1e-4, axis=0) > 0.02
     broad = np.sqrt(regions.area[region])
     level = np.abs(normals[:, 2]) > 0.985
-    grazing = np.log(np.max(-slope, axis=0) / np.maximum(np.min(-slope, axis=0), 1e-4))
+    grazing = np.log(np.maximum(np.max(-slope, axis=0), 1e-12) / np.maximum(np.min(-slope, axis=0), 1e-4))
     cost[:-1] = np.where(level, 0.0, 6.0 * np.maximum(grazing - np.log(6.0), 0))
     cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit), 0.0)
     sloping = (np.abs(normals[:, 2]) > 0.1) & ~level
@@ -252,12 +250,9 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     return cost
 
 
-def _line_costs(
-    regions: Regions, segments: np.ndarray, families: Families, holds: np.ndarray, sky: int, cost: np.ndarray
-):
+def _line_costs(rows: np.ndarray, families: Families, holds: np.ndarray, sky: int, cost: np.ndarray):
     """Pairs of neighbours (E, 2) and their tables (E, L, L); lines beside the sky or inside a region go into `cost`."""
     options = cost.shape[1]
-    rows = line_sides(regions.labels, segments)
     family = families.label[rows[:, 0].astype(int)]
     sides = np.sort(rows[:, 1:3].astype(np.int64), axis=1)[family >= 0]
     length, family = rows[family >= 0, 3], family[family >= 0]
@@ -301,12 +296,9 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
 
 def is_lit(regions: Regions, sky: int) -> bool:
     """Whether tones tell facings: neighbours of one material but of several tones occur. False-colour captures have none."""
-    labels = regions.labels
-    pairs = [
-        np.column_stack([a.ravel(), b.ravel()]) for a, b in ((labels[1:], labels[:-1]), (labels[:, 1:], labels[:, :-1]))
-    ]
-    pair, size = np.unique(np.sort(np.concatenate(pairs), axis=1), axis=0, return_counts=True)
-    i, j = pair[(pair[:, 0] != pair[:, 1]) & (pair[:, 0] > 0) & (size > 12) & ~(pair == sky).any(axis=1)].T
+    low, high, _, _ = border_pairs(regions.labels)
+    pair, size = np.unique(np.column_stack([low, high]), axis=0, return_counts=True)
+    i, j = pair[(pair[:, 0] > 0) & (size > 12) & ~(pair == sky).any(axis=1)].T
     large = np.minimum(regions.area[i], regions.area[j]) > 60
     ratio = (regions.colour[i[large]] + 1.0) / (regions.colour[j[large]] + 1.0)
     mean = ratio.mean(axis=1)

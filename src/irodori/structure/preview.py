@@ -6,6 +6,7 @@ import numpy as np
 
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
+from irodori.structure.borders import region_borders
 from irodori.structure.families import interpretation_normals
 
 ROLE_COLOURS = {
@@ -39,10 +40,7 @@ def draw_preview(structure: Structure) -> np.ndarray:
         base = encode_srgb(structure.image) * 255.0
     shade = 0.75 + 0.25 * np.clip(structure.normal @ np.array([-0.4, -0.5, 0.77], np.float32), -1, 1)[..., None]
     canvas = 0.30 * base + 0.70 * tint[structure.regions] * shade
-    border = np.zeros((height, width), bool)
-    border[:, 1:] |= structure.regions[:, 1:] != structure.regions[:, :-1]
-    border[1:] |= structure.regions[1:] != structure.regions[:-1]
-    canvas[border] = 30
+    canvas[region_borders(structure.regions)] = 30
     canvas = np.ascontiguousarray(np.clip(canvas, 0, 255).astype(np.uint8))
     _draw_lines(canvas, structure)
     _draw_horizon(canvas, structure)

@@ -10,7 +10,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.capture import Capture
-from irodori.core.colour import decode_srgb, encode_srgb
+from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.errors import StructureError
 from irodori.core.progress import Progress, report
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
@@ -34,7 +34,7 @@ from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.open_sky import is_open_sky
-from irodori.structure.orientation import LEVEL, choose_planes, is_lit, measure_regions
+from irodori.structure.orientation import LEVEL, choose_planes, is_lit, line_sides, measure_regions
 from irodori.structure.roles import guess_roles
 from irodori.structure.round import find_round
 from irodori.structure.scale import EYE_HEIGHT, NEAREST, plane_depth, to_scale
@@ -93,7 +93,7 @@ def read_structure(
 def _read_pixels(
     capture: Capture, eye_height: float | None, given: Corrections, progress: Progress | None
 ) -> Structure:
-    encoded = np.rint(encode_srgb(capture.image) * 255).astype(np.uint8)
+    encoded = encode_8_bit(capture.image)
     notes = ["Some of it as corrected by hand"] if given.text else []
     report(progress, "Reading lines", 0.0)
     segments = find_segments(encoded)
@@ -114,11 +114,12 @@ def _read_pixels(
     colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
     regions = measure_regions(labels, colour)
     families = find_families(segments, camera, frame.label)
-    if sky and not settled and not is_open_sky(sky, regions, camera, segments, families):
+    sides = line_sides(labels, segments)
+    if sky and not settled and not is_open_sky(sky, regions, camera, sides, families):
         sky = 0
     rounds = find_round(encoded, regions, pure, {sky, *planting}, capture.kind == "shaded")
     lit = capture.kind == "shaded" and is_lit(regions, sky)
-    planes = choose_planes(regions, camera, segments, families, sky=sky, cards=[*planting, *rounds], lit=lit)
+    planes = choose_planes(regions, camera, segments, sides, families, sky=sky, cards=[*planting, *rounds], lit=lit)
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
@@ -129,18 +130,9 @@ def _read_pixels(
     notes.append(said)
     outdoors = bool(sky) and regions.area[sky] > 0.01 * labels.size
     roles, role_sure = guess_roles(
-        regions,
-        camera,
-        planes.kind,
-        planes.normal,
-        distance,
-        sky=sky,
-        planting=planting,
-        rounds=rounds,
-        anchor=anchor,
-        outdoors=outdoors,
-        coloured=capture.kind == "shaded",
-    )
+        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
+        anchor=anchor, outdoors=outdoors, coloured=capture.kind == "shaded",
+    )  # fmt: skip
     roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
     return _assemble(
         capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles, planes.sure * role_sure,

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.offsets import border_pairs
+from irodori.structure.borders import border_pairs
 from irodori.structure.orientation import CARD, LEVEL, SLOPE, Regions
 from irodori.structure.round import Round
 from irodori.structure.scale import plane_points
@@ -91,8 +91,7 @@ def _measure(regions: Regions, camera: Camera, normals: np.ndarray, distance: np
         wide = np.ptp(flat @ np.linalg.svd(flat, full_matrices=False)[2][0])
         x0, y0, x1, y1 = regions.box[region]
         depth = float(np.linalg.norm(np.median(points, axis=0)))
-        scale = depth / camera.focal if camera.projection == "perspective" else 1 / camera.focal
-        thin = regions.area[region] / max(np.hypot(x1 - x0, y1 - y0), 1) * scale
+        thin = regions.area[region] / max(np.hypot(x1 - x0, y1 - y0), 1) * float(camera.footprint(depth))
         out.append(_Piece(float(z[0]), float(z[1]), float(wide), float(thin), int(host[region]), float(share[region])))
     return out
 

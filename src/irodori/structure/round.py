@@ -54,10 +54,8 @@ class Round:
 
     def radius(self, camera: Camera, depth: np.ndarray) -> np.ndarray:
         """How far, m, the curve stands out towards the eye from its card at `depth` (N,)."""
-        half = min(self.across, self.along) if not self.upright else self.across
-        return half * (
-            depth / camera.focal if camera.projection == "perspective" else np.full_like(depth, 1 / camera.focal)
-        )
+        half = self.across if self.upright else min(self.across, self.along)
+        return half * camera.footprint(depth)
 
 
 def find_round(encoded: np.ndarray, regions: Regions, pure: np.ndarray, skip: set[int], lit: bool) -> dict[int, Round]:
@@ -167,9 +165,13 @@ def _lean(mask: np.ndarray) -> float:
     rows = np.flatnonzero(mask.any(axis=1))
     if len(rows) < 2.5 * np.median(mask[rows].sum(axis=1)):
         return 0.0
-    left = np.argmax(mask[rows], axis=1)
-    right = mask.shape[1] - np.argmax(mask[rows][:, ::-1], axis=1)
+    left, right = _sides(mask[rows])
     return float(np.polyfit(rows, (left + right) / 2, 1)[0])
+
+
+def _sides(rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Where the mask (h, w) begins and ends in each of its rows, px."""
+    return np.argmax(rows, axis=1), rows.shape[1] - np.argmax(rows[:, ::-1], axis=1)
 
 
 def _upright(mask: np.ndarray, lean: float) -> Round | None:
@@ -177,9 +179,8 @@ def _upright(mask: np.ndarray, lean: float) -> Round | None:
     rows = np.flatnonzero(mask.any(axis=1))
     middle = mask.shape[0] / 2
     shift = lean * (rows - middle)
-    left = np.argmax(mask[rows], axis=1) - shift
-    right = mask.shape[1] - np.argmax(mask[rows][:, ::-1], axis=1) - shift
-    low, high = float(np.percentile(left, 10)), float(np.percentile(right, 90))
+    left, right = _sides(mask[rows])
+    low, high = float(np.percentile(left - shift, 10)), float(np.percentile(right - shift, 90))
     if high - low < 4:
         return None
     return Round(((low + high) / 2, middle), (high - low) / 2, middle, True, lean)

@@ -9,7 +9,7 @@ liberties is taken.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -173,7 +173,7 @@ def _labelled(frame: Frame, lines: _Lines) -> Frame:
     label = np.empty(len(lines.weight), np.int64)
     _score(lines.middle, lines.direction, lines.weight, _points(frame), lines.tolerance, label)
     share = float(lines.weight[label >= 0].sum() / lines.weight.sum())
-    return Frame(frame.focal, frame.centre, frame.axes, label, share, frame.observed, frame.make)
+    return replace(frame, label=label, share=share)
 
 
 def _misses(points: np.ndarray, lines: _Lines, which: np.ndarray, label: np.ndarray) -> np.ndarray:
@@ -392,7 +392,7 @@ def _refined(frame: Frame, lines: _Lines, prior: float, noise: float) -> Frame:
             axes = base.axes @ Rotation.from_rotvec(p[:3]).as_matrix()
             focal = base.focal * np.exp(np.clip(p[3], -2, 2)) if moves > 3 else base.focal
             centre = base.centre + p[4:6] * width if moves > 4 else base.centre
-            return Frame(focal, centre, axes, base.label, base.share, base.observed, base.make)
+            return replace(base, focal=focal, centre=centre, axes=axes)
 
         def residuals(p, base=frame, used=used, root=root):
             now = moved(p, base)
@@ -408,7 +408,5 @@ def _refined(frame: Frame, lines: _Lines, prior: float, noise: float) -> Frame:
         if moves > 3:
             focal = float(np.clip(frame.focal, FOCAL_RANGE[0] * width, FOCAL_RANGE[1] * width))
             spread = np.sqrt(np.linalg.pinv(solved.jac.T @ solved.jac)[3, 3])
-            frame = Frame(
-                focal, frame.centre, frame.axes, frame.label, frame.share, bool(spread < 0.08), frame.make
-            )  # fmt: skip
+            frame = replace(frame, focal=focal, observed=bool(spread < 0.08))
     return _labelled(frame, lines)
