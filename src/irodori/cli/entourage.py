@@ -57,7 +57,7 @@ def add_to(app: typer.Typer) -> None:
             from irodori.study.entourage_sheet import entourage_sheet, kind_sample
 
             with progress_bar(as_json) as progress:
-                first_run.finish(first_run.begin(as_json), progress)
+                first_run.compile_all(as_json, progress)
                 how = {"season": season, "light": light, "quality": quality, "progress": progress}
                 sheet = kind_sample(chosen[0], **how) if wanted in ENTOURAGE else entourage_sheet(chosen, **how)
             write_image(out, sheet)

@@ -44,7 +44,7 @@ def add_to(app: typer.Typer) -> None:
             from irodori.study.swatches import finish_sample, swatch_sheet
 
             with progress_bar(as_json) as progress:
-                first_run.finish(first_run.begin(as_json), progress)
+                first_run.compile_all(as_json, progress)
                 how = {"light": light, "quality": quality, "progress": progress}
                 sheet = finish_sample(single[0], **how) if single else swatch_sheet(
                     [f for f in chosen if not f.as_found], **how

@@ -58,7 +58,8 @@ def add_to(app: typer.Typer) -> None:
             s.passes_of(depth, normal, identity), near, far, kind, clean,
         )  # fmt: skip
         shares, optics = _balance(balance), _lens(lens)
-        _check_early(finishes, lamps, entourage, season, placed, light, north, exposure, quality, out, bits)
+        given.check()
+        _check_early(finishes, lamps, entourage, season, placed, light, quality, out, bits)
         answer = render_source(
             given, finishes=finishes, lamps=lamps, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
             out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, length=length,
@@ -71,7 +72,7 @@ def add_to(app: typer.Typer) -> None:
         return 0 if answer["proof"] is None or answer["proof"]["in_register"] else 1
 
 
-def _check_early(finishes, lamps, entourage, season, placed, light, north, exposure, quality, out, bits) -> None:
+def _check_early(finishes, lamps, entourage, season, placed, light, quality, out, bits) -> None:
     """Whatever can be wrong is said before the long work begins. Raises IrodoriError."""
     from irodori.core.errors import OutputError, unknown_name
     from irodori.engine.trace import EFFORTS
@@ -80,7 +81,7 @@ def _check_early(finishes, lamps, entourage, season, placed, light, north, expos
     from irodori.finishes import read_schedule
     from irodori.formats.atomic import check_writable
     from irodori.formats.write_image import check_suffix
-    from irodori.light import make_light, read_lamps
+    from irodori.light import find_setting, read_lamps
 
     if placed is not None:
         check_writable(placed)
@@ -94,7 +95,7 @@ def _check_early(finishes, lamps, entourage, season, placed, light, north, expos
     if quality not in EFFORTS:
         raise OutputError(unknown_name("quality", quality, EFFORTS))
     check_season(season)
-    make_light(light, north=north, exposure=exposure)
+    find_setting(light)
     read_schedule(finishes)
     read_entourage(entourage)
     read_lamps(lamps)
@@ -150,12 +151,12 @@ def render_source(
     from irodori.scene.additions import placed_list
     from irodori.structure import read_structure
 
-    with progress_bar(quiet) as progress:
+    with progress_bar(quiet) as progress, first_run.compiling(quiet) as compiler:
         capture = given.open(progress)
-        compiling = first_run.begin(quiet)
         given_by_hand = s.corrections_of(capture, corrections, length)
+        compiler.help(progress)
         structure = read_structure(capture, eye_height=eye_height, corrections=given_by_hand, progress=progress)
-        first_run.finish(compiling, progress)
+        compiler.finish(progress)
         scene = dress(
             structure, finishes, light, lamps=lamps, entourage=entourage, season=season, exposure=exposure, seed=seed
         )

@@ -39,7 +39,7 @@ def add_to(app: typer.Typer) -> None:
             raise OutputError(f"'{target}' has another format than '{original}'; the same bytes need the same format")
         check_writable(target)
         with progress_bar(as_json) as progress:
-            first_run.finish(first_run.begin(as_json), progress)
+            first_run.compile_all(as_json, progress)
             made = repeat(original, capture=capture, check=not differences, progress=progress)
             made.save(target, bits=made.recipe["bits"])
         same = original.is_file() and filecmp.cmp(original, target, shallow=False)

@@ -40,7 +40,7 @@ def add_to(app: typer.Typer) -> None:
         from irodori.engine.trace import EFFORTS
         from irodori.formats.atomic import check_writable
         from irodori.formats.write_image import write_image
-        from irodori.light import make_light
+        from irodori.light import find_setting
         from irodori.structure import read_structure
         from irodori.study import series
         from irodori.study.contact_sheet import contact_sheet
@@ -49,12 +49,13 @@ def add_to(app: typer.Typer) -> None:
         given = s.Source(
             source, view, others or [], views, up, unit, north, width, height, ground, None, None, None, kind, clean
         )
+        given.check()
         if quality not in EFFORTS:
             raise OutputError(unknown_name("quality", quality, EFFORTS))
         for name in light or DAY:
-            make_light(name, north=north)
+            find_setting(name)
         written, shown = [], []
-        with progress_bar(as_json) as progress:
+        with progress_bar(as_json) as progress, first_run.compiling(as_json) as compiler:
             capture = given.open(progress)
             folder = Path(out or f"{capture.name}-lights")
             try:
@@ -63,10 +64,10 @@ def add_to(app: typer.Typer) -> None:
                 raise OutputError(f"Cannot write to '{folder}': {error.strerror}") from None
             sheet = folder / "sheet.png"
             check_writable(sheet)
-            compiling = first_run.begin(as_json)
             by_hand = s.corrections_of(capture, corrections, length)
+            compiler.help(progress)
             structure = read_structure(capture, eye_height=eye_height, corrections=by_hand, progress=progress)
-            first_run.finish(compiling, progress)
+            compiler.finish(progress)
             how = {"lamps": lamps, "entourage": entourage, "season": season, "seed": seed, "quality": quality}
             for name, picture in series(structure, finishes, light or DAY, progress=progress, **how):
                 written.append(str(picture.save(folder / f"{len(written) + 1:02d}-{file_word(name)}.png")))

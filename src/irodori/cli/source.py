@@ -101,6 +101,13 @@ class Source:
 
         return Path(self.path).suffix.lower() in SUFFIXES
 
+    def check(self) -> None:
+        """Whether there is such a file at all, before anything slow begins. Raises CaptureError or ModelError."""
+        from irodori.core.errors import CaptureError, ModelError
+
+        if not Path(self.path).exists():
+            raise (ModelError if self.is_model else CaptureError)(f"There is no file '{self.path}'")
+
     def open_model(self):
         """The model. Raises ModelError."""
         from irodori.capture import open_model

@@ -219,7 +219,7 @@ def build_cache(
     """
     eye = np.asarray(eye, np.float32)
     points, normals, keys = _discover(scene, tables, *seeds, eye, 8, seed)
-    more = _discover(scene, tables, points[::2], normals[::2], eye, 4, seed + 1)
+    more = _discover(scene, tables, points[::2].copy(), normals[::2].copy(), eye, 4, seed + 1)
     points, normals, keys = (np.concatenate(pair) for pair in zip((points, normals, keys), more))
     keys, first = np.unique(keys, return_index=True)
     points, normals = points[first], normals[first]

@@ -57,8 +57,8 @@ def build_tables(scene: Scene) -> Tables:
     size = scene.mesh.measures.upto(count)
     return Tables(
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
-        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose, size.low[:, 2],
-        size.high[:, 2], size.front, size.left, size.width,
+        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose,
+        size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
     )  # fmt: skip
 
 

@@ -50,17 +50,7 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
     -----
     Haze follows Koschmieder's law: contrast is gone (2 %) at the distance of sight, extinction = 3.9 / sight.
     """
-    name, weather = _split_weather(light.strip())
-    by_fold = {k.casefold(): k for k in LIGHTS}
-    if name.casefold().replace("-", " ") in by_fold:
-        name = by_fold[name.casefold().replace("-", " ")]
-        setting = LIGHTS[name]
-        parameters = {"light": name}
-    elif "@" in name:
-        setting = _setting_of_moment(name)
-        parameters = {"light": name, "sun": [round(setting["azimuth"], 4), round(setting["elevation"], 4)]}
-    else:
-        raise LightError(unknown_name("light", light, LIGHTS))
+    parameters, setting, weather = find_setting(light)
     sky = WEATHERS[weather] if weather else {}
     north_of = {"north": north, "moon": setting.get("moon", False)}
     if "overcast" in setting:
@@ -80,6 +70,23 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
         parameters={**parameters, "north": north, "exposure": exposure},
         wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0),
     )  # fmt: skip
+
+
+def find_setting(light: str) -> tuple[dict, dict, str]:
+    """What a light is called in a recipe, its setting, and its weather ("" for none), without working out a sky.
+
+    Raises LightError as `make_light` does.
+    """
+    name, weather = _split_weather(light.strip())
+    by_fold = {k.casefold(): k for k in LIGHTS}
+    if name.casefold().replace("-", " ") in by_fold:
+        name = by_fold[name.casefold().replace("-", " ")]
+        return {"light": name}, LIGHTS[name], weather
+    if "@" in name:
+        setting = _setting_of_moment(name)
+        sun = [round(setting["azimuth"], 4), round(setting["elevation"], 4)]
+        return {"light": name, "sun": sun}, setting, weather
+    raise LightError(unknown_name("light", light, LIGHTS))
 
 
 def _split_weather(text: str) -> tuple[str, str]:

@@ -6,9 +6,15 @@ import numpy as np
 
 from irodori.capture.model import Model
 from irodori.capture.surfaces import cut_surfaces
+from irodori.core.fragments import Fragments
 from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
+from irodori.core.scene import FINISH_PARAMETERS
+from irodori.engine.rooms import room_radiance
+from irodori.engine.trace import CHANNELS
+from irodori.finishes.patterns import OUTPUTS, evaluate_finish
 from irodori.formats.mesh_file import Part
 from irodori.picture import render
+from irodori.picture.develop import Development, develop, total_light
 from irodori.scene import dress
 from irodori.structure import read_structure
 
@@ -39,5 +45,26 @@ def compile_engine() -> None:
     assert render(dress(structure, schedule, "dusk"), "draft").encoded.size
 
 
+def compile_finishes() -> None:
+    """Compile the finishes alone, a quarter of the whole, which other kernels then find in the cache."""
+    one = np.float32(1)
+    row, place, out = np.ones(FINISH_PARAMETERS, np.float32), [one] * 7, np.zeros(OUTPUTS, np.float32)
+    evaluate_finish(row, *place, 1, one, one, one, out)
+
+
+def compile_apart() -> None:
+    """Compile rooms and development alone, so that a process that comes to them later finds them in the cache."""
+    one = np.float32(1)
+    frame, three, groups = np.ones(4, np.float32), np.ones(3, np.float32), np.zeros(9, np.float32)
+    room_radiance(*[one] * 9, frame, three, one, three, 1, groups)
+    two = Fragments(
+        np.array([0, 1, 1], np.int32), np.array([0, 0, 1], np.int32), np.array([1, 0.5, 0.5], np.float32),
+        np.array([np.inf, np.inf, 1], np.float32), np.zeros((3, 3), np.float32), np.full((3, 2), 0.5, np.float32),
+    )  # fmt: skip
+    light = total_light(np.ones((3, CHANNELS), np.float32), 3)
+    develop(two, (2, 1), light, Development(0.0, 0.0, (1.0, 1.0, 1.0)), np.zeros(2, bool), np.zeros(2, bool))
+
+
 if __name__ == "__main__":
+    compile_apart()  # first, so that the finishes, compiled elsewhere meanwhile, are there when they are wanted
     compile_engine()
