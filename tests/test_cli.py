@@ -1,6 +1,7 @@
 """The command line as a process."""
 
 import json
+import shutil
 
 import numpy as np
 import pytest
@@ -65,11 +66,13 @@ def test_view_lists_and_writes(cli, tmp_path):
 
 
 def test_read_writes_three_files(cli, tmp_path):
-    answer = cli("read", SHADED, "--out", "landing.exr", "--json")
+    shutil.copy(SHADED, tmp_path / "shaded.png")  # what was believed is written beside the capture
+    answer = cli("read", "shaded.png", "--out", "landing.exr", "--json")
     assert answer.returncode == 0, answer.stderr
     data = json.loads(answer.stdout)
     assert data["kind"] == "shaded" and data["surfaces"] > 50
-    assert all((tmp_path / name).is_file() for name in ("landing.exr", "landing.json", "landing.png"))
+    written = ("landing.exr", "landing.json", "landing.png", "landing-doubts.png", "shaded.reading.toml")
+    assert all((tmp_path / name).is_file() for name in written)
     assert cli("proof", "landing.exr", SHADED).returncode in (0, 1)
 
 

@@ -122,8 +122,25 @@ def test_one_stop_is_twice_the_light(picture):
 
     panes = np.zeros(int(picture.structure.fragments.region.max()) + 1, bool)
     radiance = np.random.default_rng(0).lognormal(size=(len(picture.structure.fragments), 3)).astype(np.float32)
-    one = automatic_exposure(picture.structure.fragments, radiance, panes)
-    assert automatic_exposure(picture.structure.fragments, 2 * radiance, panes) == pytest.approx(one / 2, rel=1e-4)
+    grey = np.full_like(radiance, 0.18)
+    one = automatic_exposure(picture.structure.fragments, radiance, grey, panes)
+    twice = automatic_exposure(picture.structure.fragments, 2 * radiance, grey, panes)
+    assert twice == pytest.approx(one / 2, rel=1e-4)
+
+
+def test_what_is_pale_is_meant_to_look_pale(picture):
+    from irodori.picture.develop import automatic_exposure
+
+    panes = np.zeros(int(picture.structure.fragments.region.max()) + 1, bool)
+    light = np.random.default_rng(0).uniform(80, 120, (len(picture.structure.fragments), 1)) * np.ones(3)
+
+    def shown(albedo):
+        radiance = (light * albedo).astype(np.float32)
+        factor = automatic_exposure(picture.structure.fragments, radiance, np.full_like(radiance, albedo), panes)
+        return float(np.median(radiance)) * factor
+
+    assert shown(0.1) == pytest.approx(shown(0.2), rel=1e-3)
+    assert shown(0.8) > 1.8 * shown(0.2)
 
 
 @pytest.mark.parametrize("factor", [-0.1, float("nan")])

@@ -278,6 +278,28 @@ def test_doubts_show_the_least_certain_first():
     assert read.preview("confidence").shape == (*read.regions.shape, 3)
 
 
+def test_a_sketch_has_its_trees_panes_and_roofs():
+    read = iro.read_structure(iro.open_capture(demo_path("landing-sketch.png")))
+    truth = iro.open_model(demo_path("landing.glb")).view("landing", width=1280).exact
+    role, true = (s.surfaces.set_index("id")["role"] for s in (read, truth))
+    assert role[read.regions[270, 1130]] == role[read.regions[258, 505]] == "planting"
+    panes = np.isin(truth.regions, true.index[true == "glazing"])
+    glazed = np.isin(read.regions, role.index[role == "glazing"])
+    assert (panes & glazed).sum() > 0.6 * panes.sum()
+    # What carries the roof between panes may be taken for one, but no pane stands under the open sky.
+    assert not (glazed[1:] & (read.regions[:-1] == 0)).sum(axis=1).max() > 40
+    slope = read.normal[290, 640]
+    assert np.degrees(np.arccos(slope @ truth.normal[290, 640])) < 11.25
+
+
+def test_steps_lie_where_the_quay_is():
+    read = iro.read_structure(iro.open_capture(demo_path("landing-shaded.png")))
+    truth = iro.open_model(demo_path("landing.glb")).view("landing", width=1280).exact
+    y, x = np.mgrid[500:590, 760:900]
+    ratio = (read.depth / read.depth[500, 700])[y, x] / (truth.depth / truth.depth[500, 700])[y, x]
+    assert np.percentile(np.abs(np.log(ratio)), 95) < np.log(1.25)
+
+
 @pytest.mark.parametrize("make", ["noise", "flat", "text", "checker", "inverted", "lines", "gradient"])
 def test_absurd_pictures_end_in_a_flat_structure(tmp_path, make):
     rng = np.random.default_rng(4)

@@ -138,3 +138,15 @@ def test_as_found_keeps_the_captures_colours(reading):
     mask = reading.regions == sign["id"]
     own, found = albedo[mask].mean(axis=0), np.array(sign["colour"])
     assert np.abs(own / own.sum() - found / found.sum()).max() < 0.03
+
+
+def test_a_drawing_gets_finishes_by_role_not_the_papers_white():
+    structure = iro.read_structure(iro.open_capture(demo_path("landing-line.png")))
+    scene = iro.dress(structure, None, "noon")
+    given = {a["surface"]: a["finish"] for a in scene.assignments}
+    roles = structure.surfaces.set_index("id")["role"]
+    for role, finish in (("wall", "white render"), ("roof", "standing seam zinc"), ("paving", "granite slabs")):
+        mine = roles.index[roles == role]
+        assert len(mine) >= 3 and {given[i] for i in mine} == {finish}
+    chosen = iro.dress(structure, "where,finish\nrole roof,clay tiles\n", "noon")
+    assert {a["finish"] for a in chosen.assignments if roles.get(a["surface"]) == "roof"} == {"clay tiles"}

@@ -11,6 +11,7 @@ from scenes import TruthScene
 from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 
 from irodori.core.camera import Camera
+from irodori.demo.pen import pen_sketch, visible_runs
 
 KINDS = ("shaded", "clay", "colour", "messy", "line", "sketch")
 CREASE = 24.0
@@ -160,7 +161,7 @@ def _edges(poly: vtk.vtkPolyData, camera: Camera, smooth: bool) -> list[vtk.vtkP
 def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     """A capture (H, W, 3) uint8 sRGB of one of `KINDS`."""
     if kind == "sketch":
-        return _sketch(scene, truth)
+        return pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
     window, renderer = _window(scene.camera, 8)
     shaded = kind in ("shaded", "messy", "clay")
     for part in scene.parts:
@@ -260,10 +261,9 @@ def _overlays(renderer: vtk.vtkRenderer, scene: TruthScene) -> None:
         renderer.AddActor(actor)
 
 
-def _visible_runs(scene: TruthScene, truth: Truth) -> list[np.ndarray]:
-    """Visible pieces of all edges, as (n, 2) px."""
-    runs = []
-    width, height = scene.camera.size
+def _all_edges(scene: TruthScene) -> np.ndarray:
+    """All edges of a scene, (E, 2, 3) m."""
+    pieces = []
     for part in scene.parts:
         for lines in _edges(_poly(part.triangles), scene.camera, part.smooth):
             if lines.GetNumberOfCells() == 0:
@@ -273,47 +273,5 @@ def _visible_runs(scene: TruthScene, truth: Truth) -> list[np.ndarray]:
             for cell in range(lines.GetNumberOfCells()):
                 lines.GetCellPoints(cell, ids)
                 held = points[[ids.GetId(k) for k in range(ids.GetNumberOfIds())]]
-                for a, b in zip(held[:-1], held[1:]):
-                    t = np.linspace(0, 1, 400)[:, None]
-                    place, depth = scene.camera.project(a + t * (b - a))
-                    x, y = place[:, 0], place[:, 1]
-                    inside = (x > 1) & (y > 1) & (x < width - 2) & (y < height - 2) & (depth > 0.02)
-                    xi, yi = np.clip(x, 1, width - 2).astype(int), np.clip(y, 1, height - 2).astype(int)
-                    near = np.stack([truth.depth[yi + dy, xi + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)]).max(0)
-                    seen = inside & (depth < near * 1.004 + 0.01)
-                    starts = np.flatnonzero(np.diff(np.concatenate([[0], seen.astype(int), [0]])))
-                    for s, e in zip(starts[::2], starts[1::2]):
-                        if e - s > 3:
-                            runs.append(place[[s, e - 1]])
-    return runs
-
-
-def _sketch(scene: TruthScene, truth: Truth, seed: int = 5) -> np.ndarray:
-    """A pen sketch on paper: wavering strokes that miss or pass their ends, thick and thin, on slightly uneven paper."""
-    rng = np.random.default_rng(seed)
-    width, height = scene.camera.size
-    over = 3
-    ink = np.zeros((height * over, width * over), np.uint8)
-    for a, b in _visible_runs(scene, truth):
-        length = float(np.hypot(*(b - a)))
-        if length < 3:
-            continue
-        way = (b - a) / length
-        across = np.array([-way[1], way[0]])
-        spare = rng.uniform(-3, 5, 2) * min(1.0, length / 40)
-        a, b = a - way * spare[0], b + way * spare[1]
-        n = max(int(length // 14), 2)
-        t = np.linspace(0, 1, n)
-        waver = np.convolve(rng.normal(0, 0.9, n + 4), np.ones(5) / 5, "valid") * min(1.0, length / 60) * 1.4
-        bow = rng.normal(0, 0.5) * np.sin(np.pi * t) * min(1.5, length / 150)
-        path = a + t[:, None] * (b - a) + (waver + bow)[:, None] * across
-        pen = rng.uniform(1.0, 2.2)
-        cv2.polylines(
-            ink, [np.rint(path * over * 16).astype(np.int32)], False, 255, max(int(pen * over), 1), cv2.LINE_AA, 4
-        )
-    cover = cv2.resize(ink, (width, height), interpolation=cv2.INTER_AREA).astype(np.float32) / 255
-    y, x = np.mgrid[0:height, 0:width]
-    paper = np.array([246, 243, 235]) * (1 - 0.05 * (x / width)[..., None] - 0.03 * (y / height)[..., None])
-    grain = cv2.GaussianBlur(rng.normal(0, 1, (height, width)).astype(np.float32), (0, 0), 1.0)[..., None] * 4
-    picture = (paper + grain) * (1 - cover[..., None] * 0.85) + np.array([38, 40, 52]) * cover[..., None] * 0.85
-    return np.clip(picture, 0, 255).astype(np.uint8)
+                pieces += zip(held[:-1], held[1:])
+    return np.array(pieces)

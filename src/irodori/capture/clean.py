@@ -19,6 +19,8 @@ SHORTEST_LINE = 48
 """px of a straight line that can belong to a grid."""
 
 FEWEST_LINES = 6
+SPECK = 30
+"""px up to which a paler piece beside an outline is its rim's."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -122,6 +124,8 @@ def _find_signal_lines(encoded: np.ndarray) -> list[_Overlay]:
         if overlay.what == "axis marks":
             pale &= _along(overlay.mask)
         mask = _reached(overlay.mask, pale)
+        if overlay.what != "axis marks":
+            mask = overlay.mask | _bridging(mask & ~overlay.mask, overlay.mask)
         rim = cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
         out.append(_Overlay(overlay.what, mask | (rim & (away > 8) & (chroma > 16))))
     return out
@@ -144,6 +148,24 @@ def _reached(seed: np.ndarray, allowed: np.ndarray) -> np.ndarray:
     thin = (allowed & (cv2.dilate(wide, np.ones((3, 3), np.uint8)) == 0)) | seed
     _, parts = cv2.connectedComponents(cv2.dilate(thin.astype(np.uint8), np.ones((9, 9), np.uint8)), connectivity=8)
     return thin & np.isin(parts, np.unique(parts[seed]))
+
+
+def _bridging(pieces: np.ndarray, outline: np.ndarray) -> np.ndarray:
+    """Of `pieces`, those that close a gap of the outline: they meet it in two places at least, or are a speck."""
+    import cv2
+
+    size = np.ones((9, 9), np.uint8)
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(cv2.dilate(pieces.astype(np.uint8), size), connectivity=8)
+    kept = np.zeros_like(pieces)
+    for part in range(1, count):
+        x, y, w, h, _ = stats[part]
+        box = slice(y, y + h), slice(x, x + w)
+        near = parts[box] == part
+        meets = cv2.connectedComponents((near & outline[box]).astype(np.uint8), connectivity=8)[0] - 1
+        own = near & pieces[box]
+        if meets >= 2 or own.sum() < SPECK:
+            kept[box] |= own
+    return kept
 
 
 def _is_axis(mark: _Overlay, marks: list[_Overlay]) -> bool:

@@ -63,10 +63,15 @@ def _edge_cover(samples: np.ndarray, grid: int, structure: Structure) -> np.ndar
     table = structure.surfaces
     soft = np.zeros(int(samples.max()) + 1, bool)
     soft[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
-    right = samples[:, 1:] != samples[:, :-1]
-    right &= ~(soft[samples[:, 1:]] | soft[samples[:, :-1]])
-    below = samples[1:] != samples[:-1]
-    below &= ~(soft[samples[1:]] | soft[samples[:-1]])
+    behind = np.repeat(np.repeat(_planting_is_behind(structure, soft), grid, axis=0), grid, axis=1)
+
+    def border(a, b, behind):
+        # Leaves have no outline, but what stands before them has.
+        leafy, both = soft[a] | soft[b], (soft[a] | (a == 0)) & (soft[b] | (b == 0))
+        return (a != b) & (~leafy | (behind & ~both))
+
+    right = border(samples[:, 1:], samples[:, :-1], behind[:, 1:])
+    below = border(samples[1:], samples[:-1], behind[1:])
     mark = np.zeros(samples.shape, np.uint8)
     mark[:, :-1] |= right.astype(np.uint8)
     mark[:, 1:] |= right.astype(np.uint8)
@@ -77,6 +82,20 @@ def _edge_cover(samples: np.ndarray, grid: int, structure: Structure) -> np.ndar
     mark = cv2.dilate(mark, disc)
     height, width = samples.shape[0] // grid, samples.shape[1] // grid
     return mark.reshape(height, grid, width, grid).mean(axis=(1, 3), dtype=np.float32)
+
+
+def _planting_is_behind(structure: Structure, soft: np.ndarray) -> np.ndarray:
+    """Pixels (H, W) bool near which the nearest planting lies behind the nearest of everything else."""
+    import cv2
+
+    fragments = structure.fragments
+    width, height = structure.size
+    leafy = soft[fragments.region]
+    nearest = np.full((2, height * width), np.float32(1e6))
+    for layer, mine in zip(nearest, (leafy, ~leafy)):
+        np.minimum.at(layer, fragments.pixel[mine], np.minimum(fragments.depth[mine], np.float32(1e6)))
+    plants, solids = (cv2.erode(layer.reshape(height, width), np.ones((3, 3), np.uint8)) for layer in nearest)
+    return solids < plants
 
 
 def _ink(picture: np.ndarray, cover: np.ndarray, colour: np.ndarray, strength: float) -> np.ndarray:

@@ -26,7 +26,7 @@ def add_to(app: typer.Typer) -> None:
         """Run the full example: Sazanami Landing from capture and from model, with proof."""
         from irodori.cli.render import proof_line, render_source
         from irodori.core.errors import OutputError, unknown_name
-        from irodori.demo.files import BRIEF, CAPTURES, ENTOURAGE_LIST, MODEL, SCHEDULE, demo_path
+        from irodori.demo.files import BRIEF, CAPTURES, CORRECTIONS, ENTOURAGE_LIST, MODEL, SCHEDULE, demo_path
         from irodori.engine.trace import EFFORTS
         from irodori.formats.atomic import check_writable
         from irodori.formats.write_image import write_image
@@ -40,7 +40,7 @@ def add_to(app: typer.Typer) -> None:
             raise OutputError(f"'{folder}' is a file; give a folder")
         check_writable(folder / MODEL)
         folder.mkdir(parents=True, exist_ok=True)
-        for name in (MODEL, SCHEDULE, ENTOURAGE_LIST, BRIEF, *CAPTURES):
+        for name in (MODEL, SCHEDULE, ENTOURAGE_LIST, BRIEF, CORRECTIONS, *CAPTURES):
             shutil.copyfile(demo_path(name), folder / name)
         say(f"The example's files are in {folder}: model, captures, finish schedule, brief", as_json=as_json)
         made = []

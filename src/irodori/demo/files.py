@@ -11,11 +11,13 @@ MODEL = "landing.glb"
 SCHEDULE = "finishes.csv"
 ENTOURAGE_LIST = "entourage.csv"
 BRIEF = "brief.txt"
+CORRECTIONS = "landing-sketch.reading.toml"
 VIEWS = ("landing", "aerial", "gangway", "hall")
 CAPTURES = {
     "landing-shaded.png": ("landing", "shaded"),
     "landing-messy.png": ("landing", "shaded"),
     "landing-line.png": ("landing", "line"),
+    "landing-sketch.png": ("landing", "sketch"),
     "aerial-shaded.png": ("aerial", "shaded"),
     "gangway-shaded.png": ("gangway", "shaded"),
     "hall-shaded.png": ("hall", "shaded"),

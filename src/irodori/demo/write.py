@@ -9,7 +9,8 @@ import numpy as np
 from irodori.core.camera import Camera
 from irodori.core.colour import encode_srgb, hex_to_linear
 from irodori.demo.files import CAPTURES
-from irodori.demo.landing import MATERIALS, build_landing, landing_views
+from irodori.demo.landing import MATERIALS, WATER, build_landing, landing_views
+from irodori.demo.pen import pen_sketch, visible_runs
 from irodori.formats.write_image import write_image
 
 
@@ -63,15 +64,52 @@ def write_captures(model_path: Path, folder: Path) -> list[Path]:
     model = open_model(model_path)
     written = []
     for name, (view, style) in CAPTURES.items():
-        tall = view == "gangway"
-        capture = model.view(view, width=None if tall else 1280, height=1280 if tall else None, style=style)
+        tall, by_hand = view == "gangway", style == "sketch"
+        size = {"width": None if tall else 1280, "height": 1280 if tall else None}
+        capture = model.view(view, **size, style="line" if by_hand else style)
         encoded = encode_srgb(capture.image) * 255
         if "messy" in name:
             encoded = paint_helpers(encoded, capture)
+        if by_hand:
+            encoded = sketch_by_hand(capture)
         path = folder / name
         write_image(path, np.rint(encoded).clip(0, 255).astype(np.uint8))
         written.append(path)
     return written
+
+
+def sketch_by_hand(capture) -> np.ndarray:
+    """The view as somebody would sketch it with a pen: edges, and the outlines of crowns; (H, W, 3) uint8."""
+    import cv2
+    import trimesh
+    from scipy.ndimage import gaussian_filter1d
+
+    structure = capture.exact
+    edges, crowns = [], np.zeros(structure.regions.shape, np.uint8)
+    solid = structure.surfaces.set_index("id")["role"] != "planting"
+    for name, _, soup in build_landing():
+        if any(word in name for word in ("birch", "reed", "grass", "crown")):
+            continue
+        mesh = trimesh.Trimesh(soup.reshape(-1, 3), np.arange(3 * len(soup)).reshape(-1, 3), process=False)
+        mesh.merge_vertices(merge_tex=True, merge_norm=True, digits_vertex=4)
+        mesh.update_faces(mesh.nondegenerate_faces())
+        sharp = mesh.face_adjacency_edges[mesh.face_adjacency_angles > np.radians(25)]
+        kinds, times = np.unique(mesh.edges_sorted, axis=0, return_counts=True)
+        edges.append(mesh.vertices[np.concatenate([sharp, kinds[times != 2]])])
+        edges.append(trimesh.intersections.mesh_plane(mesh, (0, 0, 1), (0, 0, WATER)))
+    crowns[np.isin(structure.regions, solid.index[~solid])] = 255
+    # A hand follows the mass of the leaves, not each of them.
+    round_brush = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (15, 15))
+    crowns = cv2.morphologyEx(crowns, cv2.MORPH_CLOSE, round_brush)
+    crowns = cv2.morphologyEx(crowns, cv2.MORPH_OPEN, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (9, 9)))
+    outlines, _ = cv2.findContours(crowns, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    curves = []
+    for outline in outlines:
+        if cv2.contourArea(outline) > 80:
+            ring = np.vstack([outline[:, 0], outline[:1, 0]]).astype(float)
+            curves.append(gaussian_filter1d(ring, 2.5, axis=0, mode="wrap") + 0.5)
+    runs = visible_runs(np.concatenate(edges), structure.camera, structure.depth)
+    return pen_sketch(runs, structure.size, curves=curves)
 
 
 def paint_helpers(encoded: np.ndarray, capture) -> np.ndarray:

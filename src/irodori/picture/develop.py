@@ -22,6 +22,9 @@ GREY = 0.18
 METERED = 60_000
 """Fragments that the exposure is metered on."""
 
+USUAL_ALBEDO, PALE = 0.25, 0.7
+"""Luminous reflectance of what a meter expects, and the power of what is paler that counts as meant."""
+
 LIT, BRIGHTEST = 0.93, 1.7
 """The share of the picture that is to lie below a brightness, in display white."""
 
@@ -33,7 +36,7 @@ GLARE = 0.035
 class Development:
     """Settings of a development: `exposure` in stops beyond automatic, `warmth` 0 … 1, illuminant (3,) RGB.
 
-    `metered` is an exposure factor to use instead of metering.
+    `metered` is the exposure factor before that, from `automatic_exposure` or an earlier picture.
     """
 
     exposure: float
@@ -81,25 +84,28 @@ def film_exposure(display: np.ndarray) -> np.ndarray:
     return ((shown * half / (SHOULDER - shown)) ** (1 / CONTRAST)).astype(np.float32)
 
 
-def automatic_exposure(fragments: Fragments, radiance: np.ndarray, panes: np.ndarray) -> float:
+def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.ndarray, panes: np.ndarray) -> float:
     """Factor that brings the scene to middle grey, as a photographer's matrix metering would.
 
     The mean is taken in stops over what is neither black nor burnt; the sky counts little, and so
     do `panes` (S,) bool, glazing that shows it: a room is exposed for the room. Where lamps stand in the
-    dark that mean would burn all they light, so their light is held below white.
+    dark that mean would burn all they light, so their light is held below white. What is paler than usual is
+    meant to look so (snow, a white model): it is metered by most of the light that falls on it, `albedo` (N, 3).
     """
     stride = max(1, len(fragments) // METERED)
     value = luminance(radiance[::stride])
+    pale = np.clip(luminance(albedo[::stride]) / USUAL_ALBEDO, 1.0, None) ** PALE
     region = fragments.region[::stride]
     weight = fragments.weight[::stride] * np.where((region > 0) & ~panes[region], 1.0, 0.25)
-    bright = np.log2(np.maximum(value, 1e-7))
+    bright = np.log2(np.maximum(value / pale, 1e-7))
     order = np.argsort(bright, kind="stable")
     running = np.cumsum(weight[order])
     low, high = np.searchsorted(running, [0.10 * running[-1], 0.97 * running[-1]])
     middle = order[low : max(high, low + 1)]
     mean = np.average(bright[middle], weights=np.maximum(weight[middle], 1e-9))
-    lit = order[np.searchsorted(running, LIT * running[-1]).clip(0, len(order) - 1)]
-    return float(min(GREY * 0.95 / 2.0**mean, BRIGHTEST / 2.0 ** bright[lit]))
+    order = np.argsort(value, kind="stable")
+    lit = order[np.searchsorted(np.cumsum(weight[order]), LIT * running[-1]).clip(0, len(order) - 1)]
+    return float(min(GREY * 0.95 / 2.0**mean, BRIGHTEST / max(value[lit], 1e-7)))
 
 
 def white_balance(illuminant: np.ndarray, warmth: float) -> np.ndarray:
@@ -129,7 +135,6 @@ def develop(
     radiance: np.ndarray,
     settings: Development,
     loose: np.ndarray,
-    panes: np.ndarray,
 ) -> np.ndarray:
     """Develop a picture.
 
@@ -141,15 +146,12 @@ def develop(
         (N, 3) float32, scene light of each fragment in any unit.
     loose
         (S,) bool by surface id: planting, which has no joints.
-    panes
-        (S,) bool by surface id: glazing.
 
     Returns
     -------
     (H, W, 3) float32, sRGB-encoded 0 … 1.
     """
-    metered = automatic_exposure(fragments, radiance, panes) if settings.metered is None else settings.metered
-    factor = metered * 2.0**settings.exposure
+    factor = (settings.metered or 1.0) * 2.0**settings.exposure
     balance = white_balance(np.array(settings.illuminant), settings.warmth)
     gain = np.float32(factor) * balance.astype(np.float32)
     veil = spread_glare(fragments.resolve(radiance, size) * gain, 24.0).reshape(-1, 3)

@@ -107,7 +107,7 @@ class Picture:
                 gains[span] = source[name.split()[-1]] * (reflections if name.startswith("reflection") else 1.0)
         traced = replace(self._traced, layers=self._traced.layers * gains)
         settings = replace(
-            self._development, exposure=self._development.exposure + exposure, metered=self._metered(),
+            self._development, exposure=self._development.exposure + exposure, metered=self._metered(total_light(self._traced.layers, 3)),
             warmth=self._development.warmth if warmth is None else warmth,
         )  # fmt: skip
         before = self.recipe.get("balance", {})
@@ -138,21 +138,18 @@ class Picture:
         recipe = {**self.recipe, "lens": lens.as_dict()}
         return Picture(self.structure, self.shown, self._traced, self._development, recipe, self._carried, lens)
 
-    def _metered(self) -> float:
+    def _metered(self, radiance: np.ndarray) -> float:
         """The automatic exposure of the light as traced."""
         if self._development.metered is not None:
             return self._development.metered
-        radiance = total_light(self._traced.layers, 3)
-        return automatic_exposure(self.shown.fragments, radiance, self.shown.panes)
+        return automatic_exposure(self.shown.fragments, radiance, self._traced.layers[:, :3], self.shown.panes)
 
     @cached_property
     def encoded(self) -> np.ndarray:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
         radiance = total_light(self._traced.layers, 3)
-        settings = replace(self._development, illuminant=self._illuminant())
-        developed = develop(
-            self.shown.fragments, self.structure.size, radiance, settings, self.shown.loose, self.shown.panes
-        )
+        settings = replace(self._development, illuminant=self._illuminant(), metered=self._metered(radiance))
+        developed = develop(self.shown.fragments, self.structure.size, radiance, settings, self.shown.loose)
         if self._carried is not None:
             developed = np.clip(developed * self._carried[..., None], 0, 1)
         if self.lens.is_plain:

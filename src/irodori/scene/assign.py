@@ -25,6 +25,28 @@ BY_ROLE = {
 }
 """Finishes that a role implies; every other surface is kept as found."""
 
+DRAWN_BY_ROLE = {
+    "wall": "white render",
+    "column": "oiled oak",
+    "slab": "white concrete",
+    "roof": "standing seam zinc",
+    "soffit": "ash panelling",
+    "ceiling": "painted plaster",
+    "floor": "oak parquet, planks",
+    "paving": "granite slabs",
+    "ground": "gravel",
+    "stair": "granite slabs",
+    "frame": "dark anodised",
+    "door": "oiled oak",
+    "railing": "black steel",
+    "furniture": "oiled oak",
+    "fabric": "linen",
+}
+"""Finishes for what a drawing shows: the colour found there is only the paper's."""
+
+DRAWN_LEAVES = FINISHES["foliage"].changed(colour=FINISHES["foliage"].colour)
+"""Leaves in their own green, not in the paper's white."""
+
 UPRIGHT, PITCHED = 0.15, 0.95
 """Upward part of the normal: below the first a wall, between them a roof. Hills are not flat, and stay as they are."""
 
@@ -61,13 +83,14 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
             if surface not in best or rank >= best[surface][:2]:
                 best[surface] = (*rank, rule)
     assignments = []
+    drawn = structure.kind in ("line", "sketch")
     shared = ["id", "role", "name", "material", "nz", "offset"]
     for row in table[[c for c in shared if c in table]].itertuples():
         if row.id in best:
             rule = best[row.id][2]
             assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))
             continue
-        assignments.append(Assignment(int(row.id), *_implied(row)))
+        assignments.append(Assignment(int(row.id), *_implied(row, drawn)))
     return assignments, unmatched
 
 
@@ -111,7 +134,7 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, wh
     return ids[ids == structure.regions[y, x]]
 
 
-def _implied(row) -> tuple[Finish, str]:
+def _implied(row, drawn: bool) -> tuple[Finish, str]:
     if row.role == "planting" and any(w in f"{row.name} {row.material}".casefold() for w in ("trunk", "bark")):
         return FINISHES["bark"], "role planting"
     if row.role == "context" and np.isfinite(row.offset):
@@ -119,6 +142,10 @@ def _implied(row) -> tuple[Finish, str]:
             return FINISHES["neighbouring house"], "role context"
         if UPRIGHT < row.nz < PITCHED:
             return FINISHES["neighbouring roof"], "role context"
+    if drawn and row.role == "planting":
+        return DRAWN_LEAVES, "role planting, drawn"
     if row.role in BY_ROLE:
         return FINISHES[BY_ROLE[row.role]], f"role {row.role}"
+    if drawn and row.role in DRAWN_BY_ROLE:
+        return FINISHES[DRAWN_BY_ROLE[row.role]], f"role {row.role}, drawn"
     return FINISHES["as found"], "as found"

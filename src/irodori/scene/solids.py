@@ -21,9 +21,14 @@ REACH = 400.0
 SMALLEST = 48
 """Pixels below which a surface's plane is too uncertain to cast or mirror anything."""
 
+LOOSE = 1.4
+"""px by which an outline may leave its straight runs."""
+
 STEEPEST = 5.0
 """Ratio of depths within one triangle from which it is a spike of a plane seen edge-on."""
 
+LEAST_GROUND = 0.005
+"""Share of the picture from which level ground may run to the horizon."""
 
 GROUND = ("ground", "paving", "lawn", "water", "floor", "slab")
 
@@ -57,7 +62,7 @@ def solids_from_structure(structure: Structure) -> Mesh:
         soup = _on_plane(structure, points, normal, row.offset).reshape(-1, 3, 3)
         depth = structure.camera.project(soup.reshape(-1, 3))[1].reshape(-1, 3)
         spike = depth.max(axis=1) > STEEPEST * np.maximum(depth.min(axis=1), 0.3)
-        if row.role not in GROUND:
+        if row.role not in GROUND or row.area_px < LEAST_GROUND * regions.size:
             soup = soup[~spike]
         soups.append(soup)
         ids.append(np.full(len(soup), row.id))
@@ -72,7 +77,7 @@ def solids_from_structure(structure: Structure) -> Mesh:
 
 
 def _triangulate(mask: np.ndarray) -> np.ndarray:
-    """Triangles (T, 3, 2) px over a mask, outlines simplified to under a pixel."""
+    """Triangles (T, 3, 2) px over a mask, its outline made of straight runs."""
     import cv2
     import mapbox_earcut
 
@@ -86,8 +91,7 @@ def _triangulate(mask: np.ndarray) -> np.ndarray:
         while child >= 0:
             rings.append(contours[child])
             child = tree[0][child][0]
-        rings = [cv2.approxPolyDP(r, 0.8, True)[:, 0].astype(np.float64) for r in rings]
-        rings = [r for r in rings if len(r) >= 3]
+        rings = [r for r in map(_straightened, rings) if len(r) >= 3]
         if not rings:
             continue
         points = np.concatenate(rings)
@@ -95,6 +99,41 @@ def _triangulate(mask: np.ndarray) -> np.ndarray:
         index_list = mapbox_earcut.triangulate_float64(points, ends)
         out.append(points[index_list].reshape(-1, 3, 2))
     return np.concatenate(out) if out else np.zeros((0, 3, 2))
+
+
+def _straightened(ring: np.ndarray) -> np.ndarray:
+    """Corners (n, 2) px of an outline (N, 1, 2): its straight runs fitted, not stepped.
+
+    On a plane seen edge-on a step of one pixel is a tooth of half a metre, and would cast a toothed shadow.
+    """
+    import cv2
+
+    corners = cv2.approxPolyDP(ring, LOOSE, True)[:, 0]
+    points = ring[:, 0]
+    if len(corners) < 3:
+        return corners.astype(np.float64)
+    at, start = [], 0
+    for corner in corners:
+        same = np.flatnonzero((points == corner).all(axis=1))
+        start = int(same[np.searchsorted(same, start).clip(0, len(same) - 1)])
+        at.append(start)
+    middle, way = [], []
+    for a, b in zip(at, (*at[1:], at[0])):
+        run = points[a : b + 1] if b > a else np.concatenate([points[a:], points[: b + 1]])
+        run = run.astype(np.float64)
+        inner = run[1:-1] if len(run) > 8 else run
+        middle.append(inner.mean(axis=0))
+        way.append(np.linalg.svd(inner - middle[-1], full_matrices=False)[2][0])
+    fitted = corners.astype(np.float64)
+    for k in range(len(corners)):
+        p, u, q, v = middle[k - 1], way[k - 1], middle[k], way[k]
+        turn = u[0] * v[1] - u[1] * v[0]
+        if abs(turn) < 0.15:
+            continue
+        met = p + u * (((q - p)[0] * v[1] - (q - p)[1] * v[0]) / turn)
+        if np.hypot(*(met - fitted[k])) < 2 * LOOSE:
+            fitted[k] = met
+    return fitted
 
 
 def _on_plane(structure: Structure, points: np.ndarray, normal: np.ndarray, offset: float) -> np.ndarray:

@@ -29,6 +29,8 @@ PITCH_FIRST = 1.3
 """Any sloping edge can be read as a level one of some wing; roofs are the plainer reading."""
 
 BIN = np.radians(0.75)
+WAVER = 2.5
+"""How much less exactly lines drawn by hand keep a direction."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -49,8 +51,11 @@ def interpretation_normals(segments: np.ndarray, camera: Camera) -> np.ndarray:
     return m / np.maximum(np.linalg.norm(m, axis=1, keepdims=True), 1e-12)
 
 
-def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray) -> Families:
-    """Sort segments into the frame's families and find further ones among the rest."""
+def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray, *, by_hand: bool = False) -> Families:
+    """Sort segments into the frame's families and find further ones among the rest.
+
+    Lines drawn `by_hand` waver: directions that are nearly one are one.
+    """
     ways = [np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), UP]
     normals = [UP, np.array([1.0, 0, 0]), np.array([0, 1.0, 0])]
     straight = ~curved(segments)
@@ -60,10 +65,11 @@ def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray)
     m = interpretation_normals(segments, camera)
     length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
     # How exactly a segment tells its plane, radians.
-    slack = np.maximum(np.radians(0.6), np.arctan(1.2 / length))
+    waver = WAVER if by_hand else 1.0
+    slack = waver * np.maximum(np.radians(0.6), np.arctan(1.2 / length))
     weight = np.minimum(length, 0.3 * camera.size[0])
     for _ in range(MOST):
-        found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack)
+        found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack, waver * BIN)
         if found is None:
             break
         for way in found.ways:
@@ -82,12 +88,12 @@ class _Found:
     normals: list[np.ndarray]
 
 
-def _best_peak(m, weight, loose, ways, slack) -> _Found | None:
+def _best_peak(m, weight, loose, ways, slack, width) -> _Found | None:
     """The further direction, of a wing or of a roof's pitch, that explains most of the `loose` segments."""
     found = []
     level = np.cross(m, UP)
     good = loose & (np.linalg.norm(level, axis=1) > 0.05)
-    turn = _peak((np.arctan2(level[:, 1], level[:, 0]) % np.pi)[good], weight[good], np.pi)
+    turn = _peak((np.arctan2(level[:, 1], level[:, 0]) % np.pi)[good], weight[good], np.pi, width)
     if turn is not None and min(turn % (np.pi / 2), np.pi / 2 - turn % (np.pi / 2)) > np.radians(3):
         way = np.array([np.cos(turn), np.sin(turn), 0])
         other = np.array([-way[1], way[0], 0])
@@ -98,7 +104,7 @@ def _best_peak(m, weight, loose, ways, slack) -> _Found | None:
         slope = np.cross(m, ridge)
         angle = np.arctan(np.abs(slope @ UP) / np.maximum(np.abs(slope @ across), 1e-9))
         good = loose & (np.linalg.norm(slope, axis=1) > 0.1) & (angle > np.radians(9)) & (angle < np.radians(72))
-        pitch = _peak(angle[good], weight[good], None)
+        pitch = _peak(angle[good], weight[good], None, width)
         if pitch is None:
             continue
         both = [np.cos(pitch) * across + sign * np.sin(pitch) * UP for sign in (1, -1)]
@@ -116,14 +122,14 @@ def _explained(ways, m, weight, loose, slack) -> float:
     return float(weight[own & loose].sum())
 
 
-def _peak(angle: np.ndarray, weight: np.ndarray, period: float | None) -> float | None:
-    """The angle that most weight agrees in, or None when fewer than two segments or little weight do."""
+def _peak(angle: np.ndarray, weight: np.ndarray, period: float | None, width: float) -> float | None:
+    """The angle that most weight agrees in, give or take `width`, or None when fewer than two segments or little weight do."""
     if len(angle) < FEWEST:
         return None
     apart = np.abs(angle[:, None] - angle[None])
     if period:
         apart = np.minimum(apart, period - apart)
-    near = apart < BIN
+    near = apart < width
     votes = near @ weight
     best = int(votes.argmax())
     own = near[best]

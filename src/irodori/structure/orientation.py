@@ -25,14 +25,23 @@ HIDING = 0.3
 THIN = 9.0
 """px across, below which a region is a strip."""
 
-SAME_COLOUR = 1.8
-"""8-bit steps within which two faces have one colour."""
+SAME_COLOUR, SAME_BROAD = 1.8, 0.7
+"""8-bit steps within which two faces have one colour; broad ones, whose means hold nothing of their borders."""
 
 TIE = 60.0
 """Cost when two large faces of one colour do not face the same way."""
 
 OWN_SLOPE = 22.0
 """Cost of a slope that only one region's own border tells."""
+
+STANDING, MOST_STANDING = 6.0, 30.0
+"""What each upright line that ends on a region speaks for its being level, and all of them together at most."""
+
+EDGE_ON = 0.03
+"""Cosine to the view below which a slope is so edge-on that a touch of its pitch moves it by its own distance."""
+
+SHORTEST_POST, BESIDE = 12.0, 5.0
+"""px of an upright line that counts as standing, and how far beside it one looks."""
 
 MOST_MOVES = 120
 ROUNDS = 40
@@ -117,13 +126,15 @@ def choose_planes(
     cost = np.zeros((count, options + 1))
     facing = np.zeros((count, options, 3))
     pitches = _own_pitches(regions, camera, segments, sides, families)
-    roofed = _under_sky(regions, sky)
+    roofed = under_sky(regions, sky)
+    stood_on = _stood_on(regions, segments, families)
     for region in range(1, count):
         if regions.area[region] == 0 or region == sky:
             continue
         normals = np.vstack([families.normals, pitches[region][0]])
         cost[region], facing[region] = _own_cost(region, regions, camera, normals, region in cards, lit)
         cost[region, shared:options] += OWN_SLOPE - pitches[region][1]
+        cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
         # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
         cost[region, :-1] += np.where(facing[region, :, 2] < -0.1, 40.0 * roofed[region], 0.0)
     holds = np.abs(families.normals @ families.ways.T) < 0.02
@@ -141,7 +152,7 @@ def choose_planes(
     planar = label < options
     normal[planar] = facing[own[planar], label[planar]]
     kind = np.where(
-        ~planar, CARD, np.where(np.abs(normal[:, 2]) > 0.985, LEVEL, np.where(np.abs(normal[:, 2]) < 0.1, UPRIGHT, SLOPE))
+        ~planar, CARD, np.where(np.abs(normal[:, 2]) > 0.9995, LEVEL, np.where(np.abs(normal[:, 2]) < 0.1, UPRIGHT, SLOPE))
     )  # fmt: skip
     for region in np.flatnonzero(~planar & (regions.area > 0)):
         normal[region] = card_normal(regions.pixels[region], camera)
@@ -203,27 +214,55 @@ def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray
     # A plane seen from one side cannot cross its own vanishing line.
     wrong = np.mean(slope > -1e-4, axis=0) > 0.02
     broad = np.sqrt(regions.area[region])
-    level = np.abs(normals[:, 2]) > 0.985
+    level = np.abs(normals[:, 2]) > 0.9995
     grazing = np.log(np.maximum(np.max(-slope, axis=0), 1e-12) / np.maximum(np.min(-slope, axis=0), 1e-4))
     cost[:-1] = np.where(level, 0.0, 6.0 * np.maximum(grazing - np.log(6.0), 0))
     cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit), 0.0)
     sloping = (np.abs(normals[:, 2]) > 0.1) & ~level
     cost[:-1] += np.where(sloping, 4.0 + min(0.04 * broad, 6.0) + np.where(facing[:, 2] < 0, 12.0, 0.0), 0.0)
     cost[3:-1] += 2.0
-    cost[:-1][wrong] = NEVER
+    cost[:-1][wrong | (sloping & (-slope.mean(axis=0) < EDGE_ON))] = NEVER
     cost[-1] = 40.0 + 0.3 * broad
     if card:
         cost[:-1], cost[-1] = NEVER, 0.0
     return cost, facing
 
 
-def _under_sky(regions: Regions, sky: int) -> np.ndarray:
+def under_sky(regions: Regions, sky: int) -> np.ndarray:
     """The share of each region's width (R,) that has the sky right above it."""
     count = len(regions.area)
     if not sky:
         return np.zeros(count)
     open_above = regions.labels[1:][regions.labels[:-1] == sky]
     return np.bincount(open_above, minlength=count) / np.maximum(regions.box[:, 2] - regions.box[:, 0], 1)
+
+
+def _stood_on(regions: Regions, segments: np.ndarray, families: Families) -> np.ndarray:
+    """How many upright lines stand on each region, (R,): it lies under and beside their foot, but not beside their top.
+
+    A wall goes round a window from foot to top; a railing at the edge of a terrace has the drop only under it.
+    """
+    votes = np.zeros(len(regions.area))
+    height, width = regions.labels.shape
+
+    def at(place):
+        x, y = np.floor(place).astype(int)
+        return int(regions.labels[y, x]) if 0 <= x < width and 0 <= y < height else 0
+
+    for index in np.flatnonzero(families.label[: len(segments)] == 2):
+        top, foot = sorted(segments[index].reshape(2, 2), key=lambda end: end[1])
+        length = np.hypot(*(foot - top))
+        if length < SHORTEST_POST:
+            continue
+        way = (foot - top) / length
+        across = BESIDE * np.array([-way[1], way[0]])
+        under = at(foot + 4 * way)
+        if under == 0 or under != at(foot + 8 * way):
+            continue
+        low, high = foot - 3 * way, top + 3 * way
+        if under in (at(low + across), at(low - across)) and under not in (at(high + across), at(high - across)):
+            votes[under] += 1
+    return votes
 
 
 def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit: bool) -> float:
@@ -236,6 +275,8 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     # From above everything lies below the horizon, and place says little.
     slant = 1.0 if abs(camera.rotation[2, 2]) < np.sin(np.radians(8)) else 0.35
     cost = -min(0.2 * broad, 25.0) * slant * np.clip(below * 6, -0.4, 1.0) if abs(below) > 0.02 else 0.3 * broad
+    if y0 > line:  # walls stand up to the eye or over it, more often than they end below
+        cost = min(cost, -0.6 * min(0.2 * broad, 25.0) * slant)
     red, green, blue = regions.colour[region]
     if lit and below > 0.02 and regions.area[region] > 0.02 * width * height:
         if max(blue - red, green - max(red, blue)) > 12:  # that much blue or green is water or grass
@@ -243,7 +284,7 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     if y1 >= height - 3 and (x1 - x0) > 0.5 * width:  # what spans the picture at its foot is ground
         cost -= 1.0 * broad
     if (y1 - y0) > 2.5 * max(x1 - x0, 1):
-        cost += 0.8 * (y1 - y0)
+        cost += min(0.8 * (y1 - y0), broad)  # what stands before a floor may leave slivers of it
     thickness = regions.area[region] / np.hypot(x1 - x0, y1 - y0)
     if thickness < THIN:  # strips are faces of bars, risers and fascias more often than treads
         cost += min(0.2 * max(x1 - x0, y1 - y0), 15.0)
@@ -314,10 +355,25 @@ def colour_groups(regions: Regions, sky: int) -> np.ndarray:
 
     solid = np.flatnonzero((regions.area > 0) & (np.arange(len(regions.area)) != sky))
     solid = solid[solid > 0]
-    near = cKDTree(regions.colour[solid]).query_pairs(SAME_COLOUR, output_type="ndarray")
-    links = coo_matrix((np.ones(len(near)), near.T.reshape(2, -1)), shape=(len(solid),) * 2)
+    box = regions.box[solid]
+    broad = regions.area[solid] > THIN * np.hypot(box[:, 2] - box[:, 0], box[:, 3] - box[:, 1])
+    wide, small = np.flatnonzero(broad), np.flatnonzero(~broad)
+    links = [np.zeros((0, 2), int)]
+    if len(wide):
+        tree = cKDTree(regions.colour[solid[wide]])
+        links.append(wide[tree.query_pairs(SAME_BROAD, output_type="ndarray")])
+        # A strip belongs to the one broad face that it is nearest to, or else to strips like it.
+        far, nearest = tree.query(regions.colour[solid[small]], distance_upper_bound=SAME_COLOUR)
+        own = np.isfinite(far)
+        links.append(np.column_stack([small[own], wide[nearest[own]]]))
+        small = small[~own]
+    if len(small):
+        near = cKDTree(regions.colour[solid[small]]).query_pairs(SAME_COLOUR, output_type="ndarray")
+        links.append(small[near])
+    pairs = np.concatenate(links)
+    graph = coo_matrix((np.ones(len(pairs)), pairs.T), shape=(len(solid),) * 2)
     group = np.arange(len(regions.area)) + len(regions.area)
-    group[solid] = connected_components(links, directed=False)[1]
+    group[solid] = connected_components(graph, directed=False)[1]
     return np.unique(group, return_inverse=True)[1]
 
 

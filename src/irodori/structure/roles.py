@@ -9,7 +9,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.borders import border_pairs
-from irodori.structure.orientation import CARD, LEVEL, SLOPE, Regions
+from irodori.structure.orientation import CARD, LEVEL, SLOPE, Regions, under_sky
 from irodori.structure.round import Round
 from irodori.structure.scale import plane_points
 
@@ -20,6 +20,12 @@ SLIM = 0.16
 POST = 0.75
 WORKTOP = 1.35
 """m over the floor, up to which level and upright pieces indoors are furniture's."""
+
+PANE, PANES = (0.45, 3.5), 4
+"""m, how wide panes are, and how many alike make a glazed front."""
+
+OPEN = 0.4
+"""Share of its width that may lie right under the sky, for a pane."""
 
 FASCIA = 0.7
 WIDEST_STAIR = 6.0
@@ -65,7 +71,27 @@ def guess_roles(
             roles[region], sure[region] = _role(
                 kinds[region], normals[region], tone, pieces[region], curve, large, outdoors, coloured
             )
+    if not coloured:
+        for region in _rows_of_panes(pieces, normals, roles, outdoors):
+            roles[region], sure[region] = "glazing", 0.5
+        # Something carries the roof: a pane has not the sky right above it.
+        for region in np.flatnonzero(under_sky(regions, sky) > OPEN):
+            if roles[region] == "glazing":
+                roles[region], sure[region] = "wall", 0.4
     return roles, sure
+
+
+def _rows_of_panes(pieces: list[_Piece], normals: np.ndarray, roles: list[str], outdoors: bool) -> np.ndarray:
+    """Regions that are one of several alike side by side: the panes of a glazed front, which no colour tells."""
+    like = np.array([role in ("wall", "door", "glazing") for role in roles])
+    low, high, wide = (np.array([getattr(p, name) for p in pieces]) for name in ("low", "high", "wide"))
+    like &= (wide > PANE[0]) & (wide < PANE[1]) & (high - low > PANE[0]) & (outdoors | (high > WORKTOP))
+    own = np.flatnonzero(like)
+    alike = np.abs(normals[own] @ normals[own].T) > 0.98
+    for value in (low, high):
+        alike &= np.abs(value[own][:, None] - value[own]) < 0.25
+    alike &= np.abs(np.log(wide[own][:, None] / wide[own])) < np.log(1.5)
+    return own[alike.sum(axis=1) >= PANES]
 
 
 def _measure(regions: Regions, camera: Camera, normals: np.ndarray, distance: np.ndarray, anchor: int) -> list[_Piece]:

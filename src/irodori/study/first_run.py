@@ -62,7 +62,7 @@ def compile_apart() -> None:
         np.array([np.inf, np.inf, 1], np.float32), np.zeros((3, 3), np.float32), np.full((3, 2), 0.5, np.float32),
     )  # fmt: skip
     light = total_light(np.ones((3, CHANNELS), np.float32), 3)
-    develop(two, (2, 1), light, Development(0.0, 0.0, (1.0, 1.0, 1.0)), np.zeros(2, bool), np.zeros(2, bool))
+    develop(two, (2, 1), light, Development(0.0, 0.0, (1.0, 1.0, 1.0)), np.zeros(2, bool))
 
 
 if __name__ == "__main__":
