@@ -143,6 +143,19 @@ def test_what_is_pale_is_meant_to_look_pale(picture):
     assert shown(0.8) > 1.8 * shown(0.2)
 
 
+def test_the_view_out_of_a_room_is_not_burnt(picture):
+    from irodori.picture.develop import automatic_exposure, film_curve
+
+    fragments = picture.structure.fragments
+    panes = np.zeros(int(fragments.region.max()) + 1, bool)
+    panes[np.bincount(fragments.region[fragments.region > 0]).argmax()] = True
+    outside = panes[fragments.region]
+    radiance = np.where(outside[:, None], np.float32(900), np.float32(3)) * np.ones((1, 3), np.float32)
+    factor = automatic_exposure(fragments, radiance, np.full_like(radiance, 0.3), panes)
+    assert outside.mean() > 0.05
+    assert film_curve(np.float32([900 * factor]))[0] < 0.97
+
+
 @pytest.mark.parametrize("factor", [-0.1, float("nan")])
 def test_wrong_balances(picture, factor):
     with pytest.raises(iro.IrodoriError, match="factor"):

@@ -25,6 +25,9 @@ METERED = 60_000
 USUAL_ALBEDO, PALE = 0.25, 0.7
 """Luminous reflectance of what a meter expects, and the power of what is paler that counts as meant."""
 
+LEAST_VIEW, VIEW_OUT = 0.02, 3.0
+"""Share of the picture that makes a view through glazing, and the exposed light at which its bright parts are held."""
+
 LIT, BRIGHTEST = 0.93, 1.7
 """The share of the picture that is to lie below a brightness, in display white."""
 
@@ -90,7 +93,8 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.nd
     The mean is taken in stops over what is neither black nor burnt; the sky counts little, and so
     do `panes` (S,) bool, glazing that shows it: a room is exposed for the room. Where lamps stand in the
     dark that mean would burn all they light, so their light is held below white. What is paler than usual is
-    meant to look so (snow, a white model): it is metered by most of the light that falls on it, `albedo` (N, 3).
+    meant to look so (snow, a white model): it is metered by most of the light that falls on it, `albedo` (N, 3). A view
+    out of a room may be bright, but not gone.
     """
     stride = max(1, len(fragments) // METERED)
     value = luminance(radiance[::stride])
@@ -105,7 +109,11 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.nd
     mean = np.average(bright[middle], weights=np.maximum(weight[middle], 1e-9))
     order = np.argsort(value, kind="stable")
     lit = order[np.searchsorted(np.cumsum(weight[order]), LIT * running[-1]).clip(0, len(order) - 1)]
-    return float(min(GREY * 0.95 / 2.0**mean, BRIGHTEST / max(value[lit], 1e-7)))
+    factor = min(GREY * 0.95 / 2.0**mean, BRIGHTEST / max(value[lit], 1e-7))
+    through = panes[region]
+    if through.mean() > LEAST_VIEW:
+        factor = min(factor, VIEW_OUT / max(float(np.percentile(value[through], 80)), 1e-7))
+    return float(factor)
 
 
 def white_balance(illuminant: np.ndarray, warmth: float) -> np.ndarray:
