@@ -1,7 +1,8 @@
 """Scenes with known structure, made by code: none of them is the demo.
 
 Each is a list of parts and a camera. `TUNED` are those the reader was worked on with; `KEPT_APART` are not to be
-looked at while working on it, only scored. (The last seven of `TUNED` began apart; once looked at they no longer count.)
+looked at while working on it, only scored. (The last eight of `TUNED` began apart; once looked at, or once
+a change was made for their score, they no longer count.)
 """
 
 from __future__ import annotations
@@ -436,6 +437,6 @@ def isometric_office() -> TruthScene:
 
 TUNED = (
     pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
-    rotunda, shifted_house, colonnade, vault, farm, elevation, office,
+    rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps,
 )  # fmt: skip
-KEPT_APART = (silo_barn, attic, terrace_steps, campus, isometric_office)
+KEPT_APART = (silo_barn, attic, campus, isometric_office)
