@@ -8,6 +8,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.colour import encode_srgb, hex_to_linear
+from irodori.core.roles import role_from_words
 from irodori.demo.files import CAPTURES
 from irodori.demo.landing import MATERIALS, WATER, build_landing, landing_views
 from irodori.demo.pen import pen_sketch, visible_runs
@@ -85,10 +86,9 @@ def sketch_by_hand(capture) -> np.ndarray:
     from scipy.ndimage import gaussian_filter1d
 
     structure = capture.exact
-    edges, crowns = [], np.zeros(structure.regions.shape, np.uint8)
-    solid = structure.surfaces.set_index("id")["role"] != "planting"
-    for name, _, soup in build_landing():
-        if any(word in name for word in ("birch", "reed", "grass", "crown")):
+    edges = []
+    for name, material, soup in build_landing():
+        if role_from_words(name, material) == "planting":
             continue
         mesh = trimesh.Trimesh(soup.reshape(-1, 3), np.arange(3 * len(soup)).reshape(-1, 3), process=False)
         mesh.merge_vertices(merge_tex=True, merge_norm=True, digits_vertex=4)
@@ -97,7 +97,8 @@ def sketch_by_hand(capture) -> np.ndarray:
         kinds, times = np.unique(mesh.edges_sorted, axis=0, return_counts=True)
         edges.append(mesh.vertices[np.concatenate([sharp, kinds[times != 2]])])
         edges.append(trimesh.intersections.mesh_plane(mesh, (0, 0, 1), (0, 0, WATER)))
-    crowns[np.isin(structure.regions, solid.index[~solid])] = 255
+    table = structure.surfaces
+    crowns = np.isin(structure.regions, table.loc[table["role"] == "planting", "id"]).astype(np.uint8)
     # A hand follows the mass of the leaves, not each of them.
     round_brush = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (15, 15))
     crowns = cv2.morphologyEx(crowns, cv2.MORPH_CLOSE, round_brush)

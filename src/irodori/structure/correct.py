@@ -9,7 +9,8 @@ import numpy as np
 from irodori.core.camera import Camera
 from irodori.core.errors import StructureError
 from irodori.structure.corrections import WAYS, CameraCorrection, Corrections, SurfaceCorrection
-from irodori.structure.orientation import CARD, LEVEL, SLOPE, UPRIGHT, Planes, Regions, card_normal
+from irodori.structure.orientation import CARD, LEVEL, SLOPE, UPRIGHT, Planes, card_normal
+from irodori.structure.regions import Regions
 from irodori.structure.vanishing import PRIOR_FOCAL, Frame, frame_from_points
 
 SURE = 0.99

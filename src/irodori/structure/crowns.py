@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.structure.orientation import Regions, under_sky
+from irodori.structure.regions import Regions, under_sky
 
 STRAIGHT = 25.0
 """px from which a run of an outline counts as straight."""

@@ -15,7 +15,8 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.borders import border_pairs
-from irodori.structure.orientation import CARD, LEVEL, Regions, colour_groups
+from irodori.structure.orientation import CARD, LEVEL, colour_groups
+from irodori.structure.regions import Regions
 
 LONGEST = 400
 """px from which a longer border has no more say."""

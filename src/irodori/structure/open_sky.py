@@ -6,7 +6,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.families import Families
-from irodori.structure.orientation import Regions
+from irodori.structure.regions import Regions
 
 NEAR_HORIZON = 0.04
 """Share of the picture's height within which sky comes down to the horizon somewhere."""

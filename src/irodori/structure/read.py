@@ -35,7 +35,8 @@ from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.open_sky import is_open_sky
-from irodori.structure.orientation import LEVEL, choose_planes, is_lit, line_sides, measure_regions
+from irodori.structure.orientation import LEVEL, choose_planes, is_lit
+from irodori.structure.regions import line_sides, measure_regions
 from irodori.structure.roles import guess_roles
 from irodori.structure.round import find_round
 from irodori.structure.scale import EYE_HEIGHT, NEAREST, plane_depth, to_scale
@@ -106,6 +107,7 @@ def _read_pixels(
         labels, pure, sky, planting = find_regions(closed, drawing=True)
     else:
         labels, pure, sky, planting = find_regions(encoded, lossy=capture.lossy)
+    shaded = capture.kind == "shaded"
     labels = correct_regions(labels, given.surface)
     labels, sky, settled = corrected_sky(labels, sky, given.surface)
     report(progress, "Reading the camera", 0.5)
@@ -118,10 +120,10 @@ def _read_pixels(
     sides = line_sides(labels, segments)
     if sky and not settled and not is_open_sky(sky, regions, camera, sides, families):
         sky = 0
-    if capture.kind != "shaded":
+    if not shaded:
         planting = [*planting, *drawn_crowns(regions, sides, sky)]
-    rounds = find_round(encoded, regions, pure, {sky, *planting}, capture.kind == "shaded")
-    lit = capture.kind == "shaded" and is_lit(regions, sky)
+    rounds = find_round(encoded, regions, pure, {sky, *planting}, shaded)
+    lit = shaded and is_lit(regions, sky)
     planes = choose_planes(regions, camera, segments, sides, families, sky=sky, cards=[*planting, *rounds], lit=lit)
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
@@ -134,7 +136,7 @@ def _read_pixels(
     outdoors = bool(sky) and regions.area[sky] > 0.01 * labels.size
     roles, role_sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
-        anchor=anchor, outdoors=outdoors, coloured=capture.kind == "shaded",
+        anchor=anchor, outdoors=outdoors, coloured=shaded,
     )  # fmt: skip
     roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
     return _assemble(

@@ -9,7 +9,8 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.borders import border_pairs
-from irodori.structure.orientation import CARD, LEVEL, SLOPE, Regions, under_sky
+from irodori.structure.orientation import CARD, LEVEL, SLOPE
+from irodori.structure.regions import Regions, under_sky
 from irodori.structure.round import Round
 from irodori.structure.scale import plane_points
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.orientation import Regions
+from irodori.structure.regions import Regions
 
 LEAST_AREA = 120
 LEAST_SPAN = 8.0

@@ -8,7 +8,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.errors import StructureError
-from irodori.structure.orientation import Regions
+from irodori.structure.regions import Regions
 
 EYE_HEIGHT = 1.6
 STOREY = 3.4

@@ -1,0 +1,79 @@
+"""Regions of the picture and what is measured of them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+
+@dataclass(frozen=True, eq=False)
+class Regions:
+    """Measurements of each region, index 0 unused.
+
+    `area` (R,), `box` (R, 4) x0 y0 x1 y1, `colour` (R, 3) 8-bit sRGB mean, `pixels` up to 200 positions each.
+    """
+
+    labels: np.ndarray
+    area: np.ndarray
+    box: np.ndarray
+    colour: np.ndarray
+    pixels: list[np.ndarray]
+
+    @cached_property
+    def thickness(self) -> np.ndarray:
+        """How wide each region is across its box's diagonal, (R,) px: little for a strip."""
+        wide, high = (self.box[:, 2:] - self.box[:, :2]).T
+        return self.area / np.maximum(np.hypot(wide, high), 1e-9)
+
+
+def measure_regions(labels: np.ndarray, colour: np.ndarray) -> Regions:
+    """Measure every label of (H, W)."""
+    from scipy import ndimage
+
+    count = int(labels.max()) + 1
+    area = np.bincount(labels.ravel(), minlength=count)
+    box = np.zeros((count, 4))
+    for index, found in enumerate(ndimage.find_objects(labels), 1):
+        if found is not None:
+            box[index] = (found[1].start, found[0].start, found[1].stop, found[0].stop)
+    order = np.argsort(labels.ravel(), kind="stable")
+    starts = np.concatenate([[0], np.cumsum(area)])
+    pixels = []
+    for index in range(count):
+        own = order[starts[index] : starts[index + 1]]
+        own = own[:: max(1, len(own) // 200)]
+        y, x = np.divmod(own, labels.shape[1])
+        pixels.append(np.stack([x + 0.5, y + 0.5], axis=1))
+    return Regions(labels, area, box, colour, pixels)
+
+
+def line_sides(labels: np.ndarray, segments: np.ndarray, reach: float = 2.5) -> np.ndarray:
+    """Which regions lie along each segment: rows (segment, left region, right region, length px), (M, 4) float64."""
+    height, width = labels.shape
+    rows = []
+    for index, (x0, y0, x1, y1) in enumerate(segments):
+        length = np.hypot(x1 - x0, y1 - y0)
+        steps = max(int(length // 3), 2)
+        t = (np.arange(steps) + 0.5) / steps
+        across = np.array([-(y1 - y0), x1 - x0]) / length * reach
+        sides = []
+        for side in (-1.0, 1.0):
+            x = np.clip((x0 + t * (x1 - x0) + across[0] * side).astype(int), 0, width - 1)
+            y = np.clip((y0 + t * (y1 - y0) + across[1] * side).astype(int), 0, height - 1)
+            sides.append(labels[y, x].astype(np.int64))
+        pair, times = np.unique(sides[0] * (1 << 32) + sides[1], return_counts=True)
+        for code, hits in zip(pair.tolist(), times.tolist()):
+            if hits >= max(2, 0.08 * steps):
+                rows.append((index, code >> 32, code & 0xFFFFFFFF, hits / steps * length))
+    return np.array(rows, float).reshape(-1, 4)
+
+
+def under_sky(regions: Regions, sky: int) -> np.ndarray:
+    """The share of each region's width (R,) that has the sky right above it."""
+    count = len(regions.area)
+    if not sky:
+        return np.zeros(count)
+    open_above = regions.labels[1:][regions.labels[:-1] == sky]
+    return np.bincount(open_above, minlength=count) / np.maximum(regions.box[:, 2] - regions.box[:, 0], 1)
