@@ -96,7 +96,7 @@ def hung(table, lumens=1000.0, height=3.0, side=0.02):
         rows, np.tile(np.float32([0, 0, -1]), (2, 1)), np.tile(np.float32([0, 1, 0]), (2, 1)),
         np.zeros((0, VERTICAL, HORIZONTAL), np.float32) if table is None else table[None].astype(np.float32),
     )  # fmt: skip
-    lamps = gather_lamps(triangles, np.ones(2, np.int32), tables, 1.0, 3)
+    lamps = gather_lamps(triangles, np.ones(2, np.int32), tables, 3)
     return RayScene(triangles), lamps
 
 
@@ -110,7 +110,9 @@ def test_illuminance_falls_as_intensity_over_the_square_of_distance(name):
     x, y = np.array([0.0, 1.0, 3.0, 0.0]), np.array([0.0, 0.0, 1.0, 4.0])
     points = np.column_stack([x, y, np.zeros(4)]).astype(np.float32)
     up = np.tile(np.float32([0, 0, 1]), (4, 1))
-    got = lamp_irradiance(scene, lamps, points, up, np.arange(4, dtype=np.uint32), 16, np.full(4, 1e-3, np.float32))
+    lift = np.full(4, 1e-3, np.float32)
+    got = lamp_irradiance(scene, lamps, points, up, np.arange(4, dtype=np.uint32), 16, lift, (0.0, 1e6, np.inf))
+    assert got.shape == (4, 9) and not got[:, 3:].any()
     distance = np.sqrt(x**2 + y**2 + 9)
     cosine = 3 / distance
     if table is None:

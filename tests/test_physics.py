@@ -13,7 +13,7 @@ from irodori.core.colour import encode_srgb, luminance
 from irodori.core.model import ViewSpec
 from irodori.core.scene import row_elevations
 from irodori.engine.rays import RayScene
-from irodori.engine.sunlight import sun_visibility
+from irodori.engine.sunlight import BOTH, NONE, Sun, sun_share, sun_visibility
 from irodori.formats.mesh_file import Part
 from irodori.light.sky import clear_sky
 from irodori.light.sun_position import sun_position
@@ -60,6 +60,11 @@ def test_form_factor_of_a_wall_beside_a_floor():
     assert middle(picture, "sky") == pytest.approx(albedo * 1000.0 * (1 - hidden), rel=0.01)
 
 
+def zenith_sun(cosine, **changes):
+    light = {"lux": np.ones(3, np.float32), "eye": np.zeros(3, np.float32)} | changes
+    return Sun(np.float32([0, 0, 1]), cosine, **light)
+
+
 @pytest.mark.parametrize("height", [4.0, 20.0])
 def test_penumbra_has_the_width_of_the_suns_disc(height):
     # A straight edge `height` above the ground, the sun in the zenith: the share of the disc seen is that of a
@@ -71,9 +76,9 @@ def test_penumbra_has_the_width_of_the_suns_disc(height):
     points = np.stack([x, np.zeros_like(x), np.zeros_like(x)], axis=1).astype(np.float32)
     up = np.tile(np.float32([0, 0, 1]), (len(x), 1))
     seen = sun_visibility(
-        RayScene(slab.astype(np.float32)), points, up, np.arange(len(x), dtype=np.uint32), np.float32([0, 0, 1]),
-        float(np.cos(radius)), 512, np.full(len(x), 1e-4, np.float32),
-    )  # fmt: skip
+        RayScene(slab.astype(np.float32)), points, up, np.arange(len(x), dtype=np.uint32),
+        zenith_sun(float(np.cos(radius))), 512, np.full(len(x), 1e-4, np.float32),
+    ) / 512  # fmt: skip
     s = np.clip(-x / half, -1, 1)
     exact = 0.5 + (s * np.sqrt(1 - s * s) + np.arcsin(s)) / np.pi
 
@@ -82,6 +87,39 @@ def test_penumbra_has_the_width_of_the_suns_disc(height):
 
     assert width(seen) == pytest.approx(width(exact), rel=0.03)
     assert np.abs(seen - exact).max() < 0.03
+
+
+def test_rays_are_spared_only_where_neighbours_agree():
+    # A 40 × 40 px plan of ground, 5 cm a pixel, half under a slab 8 m up: a penumbra 7 cm wide.
+    slab = quad((1.0, -50, 8), (50, -50, 8), (50, 50, 8), (1.0, 50, 8))
+    y, x = np.divmod(np.arange(1600), 40)
+    points = np.stack([x * 0.05, y * 0.05, 0 * x], axis=1).astype(np.float32)
+    up, lift = np.tile(np.float32([0, 0, 1]), (1600, 1)), np.full(1600, 1e-4, np.float32)
+    sun, keys = zenith_sun(float(np.cos(np.radians(0.2666)))), np.arange(1600, dtype=np.uint32)
+    sides = np.ones(1600, np.int8)
+    scene = RayScene(slab.astype(np.float32))
+    whole = sun_visibility(scene, points, up, keys, sun, 24, lift) / 24
+    asked = scene.traced
+    share = sun_share(scene, points, up, keys, sun, 24, lift, sides, np.arange(1600), 40)
+    assert np.allclose(share, whole, atol=1e-6)
+    assert scene.traced - asked < 0.5 * asked
+    # Leaves are lit from either side, the sky from none.
+    sides[:800], sides[800:] = BOTH, NONE
+    share = sun_share(scene, points, -up, keys, sun, 24, -lift, sides, np.arange(1600), 40)
+    assert np.allclose(share[:800], whole[:800], atol=1e-6) and not share[800:].any()
+
+
+def test_what_stands_on_the_horizon_never_hides_the_sun():
+    wall = quad((30, -50, 0), (30, 50, 0), (30, 50, 40), (30, -50, 40)).astype(np.float32)
+    points = np.float32([[0, 0, 1], [10, 3, 1], [60, 0, 1]])
+    west = np.tile(np.float32([1, 0, 0]), (3, 1))
+    low = np.float32([0.98, 0, 0.19899749])
+    for reach, seen in ((np.inf, [0, 0, 1]), (29.0, [1, 1, 1])):
+        sun = Sun(low, 1.0, np.ones(3, np.float32), np.zeros(3, np.float32), reach)
+        got = sun_visibility(
+            RayScene(wall), points, west, np.arange(3, dtype=np.uint32), sun, 1, np.full(3, 1e-3, np.float32)
+        )
+        assert got.tolist() == seen
 
 
 def test_sun_position_over_a_year_and_sixty_latitudes():

@@ -8,6 +8,7 @@ from PIL import Image
 
 import irodori as iro
 from irodori.demo.files import demo_path
+from irodori.light import make_light
 from irodori.study.contact_sheet import contact_sheet
 
 LIST = 'what,where\nbirch,"at 13,-0.5"\nhills,horizon\n'
@@ -24,14 +25,34 @@ def test_each_picture_is_the_one_made_by_itself(view):
 
 
 def test_a_low_sun_is_not_hidden_by_added_hills(view):
-    scene = iro.dress(view.exact, None, "golden hour", entourage=LIST)
-    sun = scene.light.dome.sun_direction
-    assert 0 < sun[2] < 0.3
-    hills = scene.mesh.triangles.mean(axis=1)[scene.mesh.surface > len(scene.finish_of) - 4]
-    away = hills - view.exact.camera.position
-    towards = away @ np.append(sun[:2], 0) / np.linalg.norm(away[:, :2], axis=1) / np.hypot(*sun[:2])
-    facing_sun = away[towards > 0.97]
-    assert not len(facing_sun) or (facing_sun[:, 2] / np.linalg.norm(facing_sun, axis=1)).max() < sun[2]
+    structure = view.exact
+    forward = structure.camera.rotation[2]
+    lights = [make_light("dawn", north=north) for north in range(0, 360, 10)]
+    against = max(lights, key=lambda light: light.dome.sun_direction @ forward)
+    bare, hilly = (
+        iro.dress(structure, None, against, entourage=added)
+        for added in (None, "what,where,height\nhills,horizon,500\n")
+    )
+    # The hills do rise over the sun …
+    sun, hills = against.dome.sun_direction, hilly.mesh.triangles[len(bare.mesh) :].reshape(-1, 3)
+    ways = hills - structure.camera.position
+    before = ways[:, :2] @ sun[:2] > 0.999 * np.linalg.norm(ways[:, :2], axis=1) * np.hypot(*sun[:2])
+    assert (ways[before, 2] / np.linalg.norm(ways[before], axis=1)).max() > sun[2]
+    # … and take nothing of it away.
+    lit = [iro.render(scene, "draft").layers["sun"].sum() for scene in (bare, hilly)]
+    assert lit[0] > 0 and lit[1] > 0.999 * lit[0]
+
+
+def test_lights_of_any_weather_share_one_pass(view, monkeypatch):
+    from irodori.engine import trace
+
+    lights = ("noon", "noon, after rain", "dusk", "noon, light snow")
+    together = [picture.developed for _, picture in iro.series(view.exact, None, lights, quality="draft")]
+    # The same when memory allows only one at a time.
+    monkeypatch.setattr(trace, "TOGETHER", 1)
+    apart = [picture.developed for _, picture in iro.series(view.exact, None, lights, quality="draft")]
+    assert all(np.array_equal(a, b) for a, b in zip(together, apart))
+    assert len({picture.tobytes() for picture in together}) == len(lights)
 
 
 def test_command_writes_numbered_pictures_and_a_sheet(cli, tmp_path):

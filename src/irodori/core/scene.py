@@ -182,6 +182,8 @@ class Scene:
         glass, its width (0: none to imagine), where a floor lies, its height; in the surface's own axes.
     room_colour
         (3,) float32: colour of the lamps in such rooms, luminance 1.
+    sun_reach
+        m, level, from the camera to where the horizon stands: it never hides the sun, the light says when that sets.
     assignments
         One entry a surface shown: which finish and which rule put it there.
     unmatched
@@ -202,6 +204,7 @@ class Scene:
     as_found: np.ndarray | None = None
     rooms: np.ndarray | None = None
     room_colour: np.ndarray | None = None
+    sun_reach: float = np.inf
     assignments: tuple[dict, ...] = ()
     unmatched: tuple[str, ...] = ()
     recipe: dict = field(default_factory=dict)

@@ -12,23 +12,43 @@ PIXEL_WIDTH = np.float32(0.0015)
 """Angle, radians, that the camera sees clouds over."""
 
 
-@njit(cache=True)
-def add_clouds(dx, dy, dz, sun, sun_lux, cover, seed, width, out):
-    """Add clouds along a unit direction to the sky's own radiance in `out` (3,), cd/m².
+LOWEST = np.float32(0.015)
+"""Height, as a sine, of the lowest clouds."""
 
-    `cover` 0 … 1; `width` is the angle, radians, over which the clouds are seen as one. The layer hangs at unit height
-    over the eye; towards the horizon it thickens and fades into haze.
+
+@njit(cache=True)
+def cloud_body(dx, dy, dz, seed, width):
+    """How thick clouds may be along a unit direction above `LOWEST`, whatever share of the sky they cover.
+
+    `width` is the angle, radians, over which they are seen as one. The layer hangs at unit height over the eye; towards
+    the horizon it thickens and fades into haze.
     """
-    if cover <= 0 or dz < np.float32(0.015):
-        return
     # A curved layer, so that clouds crowd at the horizon without vanishing into a point.
     reach = np.float32(1.0) / (dz + np.float32(0.12))
     x, y = dx * reach, dy * reach
     foot = width * reach * reach
     warp = layered_noise(x, y, np.float32(1.4), foot, 2, seed + 40)
-    body = layered_noise(
+    return layered_noise(
         x * np.float32(0.62) + warp * np.float32(0.22), y + warp * np.float32(0.22), np.float32(0.95), foot, 6, seed
     )
+
+
+@njit(cache=True, nogil=True)
+def cloud_bodies(region, view, seed, out):
+    """`cloud_body` along the views (N, 3) that meet no surface, as the camera sees it."""
+    for i in range(len(region)):
+        if region[i] == 0 and view[i, 2] >= LOWEST:
+            out[i] = cloud_body(view[i, 0], view[i, 1], view[i, 2], seed, PIXEL_WIDTH)
+
+
+@njit(cache=True)
+def add_clouds(body, dx, dy, dz, sun, sun_lux, cover, out):
+    """Add clouds of a `cloud_body` along a unit direction to the sky's own radiance in `out` (3,), cd/m².
+
+    `cover` 0 … 1 is the share of the sky under them.
+    """
+    if cover <= 0 or dz < LOWEST:
+        return
     density = min(
         max((body + cover * np.float32(1.1) - np.float32(0.62)) * np.float32(1.9), np.float32(0)), np.float32(1)
     )
@@ -58,7 +78,8 @@ def sky_under_clouds(table, rows, columns, sun, sun_lux, cover, seed):
             azimuth = np.float32(j) / np.float32(columns) * np.float32(2 * np.pi)
             dx, dy = flat * np.float32(np.sin(azimuth)), flat * np.float32(np.cos(azimuth))
             sky_radiance(table, dx, dy, up, tint)
-            add_clouds(dx, dy, up, sun, sun_lux, cover, seed, width, tint)
+            if cover > 0 and up >= LOWEST:
+                add_clouds(cloud_body(dx, dy, up, seed, width), dx, dy, up, sun, sun_lux, cover, tint)
             for k in range(3):
                 out[i, j, k] = tint[k]
     return out

@@ -41,9 +41,14 @@ def hemisphere_rays(points, normals, keys, first, count, offset, origins, direct
 
 
 @njit(cache=True)
-def sky_radiance(table, dx, dy, dz, out):
-    """Radiance of the sky table along a unit direction into `out` (3,)."""
-    rows, columns, _ = table.shape
+def overcast(dz):
+    """Radiance of the CIE standard overcast sky (ISO 15469) over what gives level ground an irradiance of π."""
+    return (np.float32(1) + np.float32(2) * dz) * np.float32(3 / 7) if dz > 0 else np.float32(0)
+
+
+@njit(cache=True)
+def sky_place(rows, columns, dx, dy, dz):
+    """Where a unit direction falls in a sky table: row, column, the next column, and the shares beyond them."""
     elevation = np.float32(np.arcsin(min(max(dz, np.float32(-1.0)), np.float32(1.0)))) / (_PI * np.float32(0.5))
     warped = np.float32(np.sqrt(abs(elevation)))
     if elevation < 0:
@@ -54,8 +59,13 @@ def sky_radiance(table, dx, dy, dz, out):
         azimuth += np.float32(1.0)
     x = azimuth * np.float32(columns)
     i, j = min(int(y), rows - 2), int(x) % columns
-    fy, fx = y - np.float32(i), x - np.float32(int(x))
-    after = (j + 1) % columns
+    return i, j, (j + 1) % columns, y - np.float32(i), x - np.float32(int(x))
+
+
+@njit(cache=True)
+def sky_radiance(table, dx, dy, dz, out):
+    """Radiance of the sky table along a unit direction into `out` (3,)."""
+    i, j, after, fy, fx = sky_place(table.shape[0], table.shape[1], dx, dy, dz)
     for k in range(3):
         low = table[i, j, k] * (np.float32(1) - fx) + table[i, after, k] * fx
         high = table[i + 1, j, k] * (np.float32(1) - fx) + table[i + 1, after, k] * fx

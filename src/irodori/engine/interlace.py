@@ -46,6 +46,14 @@ def put_rows(target, index, rows):
 
 
 @njit(cache=True, nogil=True)
+def add_rows(target, index, rows, column):
+    """target[index, column:] += rows, without holding up other threads."""
+    for j in range(len(index)):
+        for k in range(rows.shape[1]):
+            target[index[j], column + k] += rows[j, k]
+
+
+@njit(cache=True, nogil=True)
 def _fill(layers, rough, shaded, first, pixel, width, begin, end):
     channels = layers.shape[1]
     for i in range(begin, end):

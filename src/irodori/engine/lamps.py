@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -43,11 +44,11 @@ class LampSet:
         return len(self.centre)
 
 
-def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, level: float, seed: int) -> LampSet:
-    """The lamps of a scene that burn at a `level` 0 … 1; the strongest if there are very many."""
+def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, seed: int) -> LampSet:
+    """The lamps of a scene, burning in full; the strongest if there are very many."""
     rng = np.random.default_rng(seed)
     spots, normals, centres, powers, spreads, frames = [], [], [], [], [], []
-    for identity in np.flatnonzero(lamps.lumens * level > 0):
+    for identity in np.flatnonzero(lamps.lumens > 0):
         soup = triangles[surface == identity].astype(np.float64)
         if not len(soup):
             continue
@@ -69,7 +70,7 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, 
         spots.append(at + unit[pick] * min(0.02, 0.05 * float(np.sqrt(area.sum()))))
         normals.append(unit[pick])
         centres.append(centre)
-        powers.append(lamps.colour[identity] * lamps.lumens[identity] * level / np.pi)
+        powers.append(lamps.colour[identity] * lamps.lumens[identity] / np.pi)
         spreads.append(lamps.spread[identity])
         axis, side = lamps.axis[identity], lamps.side[identity]
         frames.append(np.stack([side, np.cross(axis, side), axis]))
@@ -103,44 +104,51 @@ def _towards(dx, dy, dz, frame, table):
 
 
 @njit(cache=True, nogil=True)
-def _aim(
-    points, normals, keys, sample, spots, spot_normals, centre, power, spread, frame, tables, only, least, lift, origins,
-    directions, reach, light,
-):  # fmt: skip
-    """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
-
-    The lamp is number `only`, or chosen by its share of the light where `only` is negative.
-    """
-    lamps = len(centre)
-    weight, given = np.empty(lamps, np.float32), np.empty(SPOTS, np.float32)
+def _shares(points, normals, centre, power, weight, total):
+    """What each lamp would give to each point if it were small and nothing hid it: `weight` (N, M), `total` (N,)."""
     for i in range(len(points)):
-        total = np.float32(0)
-        for m in range(lamps):
+        total[i] = np.float32(0)
+        for m in range(len(centre)):
             dx = centre[m, 0] - points[i, 0]
             dy = centre[m, 1] - points[i, 1]
             dz = centre[m, 2] - points[i, 2]
             d2 = dx * dx + dy * dy + dz * dz + np.float32(0.04)
             cosine = (dx * normals[i, 0] + dy * normals[i, 1] + dz * normals[i, 2]) / np.float32(np.sqrt(d2))
             w = (power[m, 0] + power[m, 1] + power[m, 2]) / d2 * max(cosine + np.float32(0.12), np.float32(0.0))
-            weight[m] = w
-            total += w
-        reach[i] = np.float32(-1.0)
-        if total <= 0:
+            weight[i, m] = w
+            total[i] += w
+
+
+@njit(cache=True, nogil=True)
+def _aim(
+    points, normals, keys, sample, spots, spot_normals, power, spread, frame, tables, weight, total, only, least, lift,
+    origins, directions, reach, light, which,
+):  # fmt: skip
+    """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
+
+    The lamp is number `only`, or chosen by its share of the light where `only` is negative. Returns how many rays there
+    are; `which` receives the point of each.
+    """
+    rays = 0
+    lamps = weight.shape[1]
+    given = np.empty(SPOTS, np.float32)
+    for i in range(len(points)):
+        if total[i] <= 0:
+            continue
+        if only >= 0 and weight[i, only] < max(np.float32(NEGLIGIBLE) * total[i], np.float32(3) * least):
             continue
         a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x51ED270B))
         chosen, share = only, np.float32(1)
         if only < 0:
-            target = a * total
+            target = a * total[i]
             chosen = lamps - 1
             run = np.float32(0)
             for m in range(lamps):
-                run += weight[m]
+                run += weight[i, m]
                 if run >= target:
                     chosen = m
                     break
-            share = weight[chosen] / total
-        elif weight[chosen] < max(np.float32(NEGLIGIBLE) * total, np.float32(3) * least):
-            continue
+            share = weight[i, chosen] / total[i]
         # All spots give the light, one of them, by its share, the visibility.
         seen, facing = np.float32(0), 0
         for s in range(SPOTS):
@@ -179,42 +187,63 @@ def _aim(
         d = np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
         dx, dy, dz = dx / d, dy / d, dz / d
         geometry = seen / np.float32(SPOTS if spread[chosen] < 0 else facing) / share
+        if d <= lift[i]:
+            continue
         for k in range(3):
-            light[i, k] = power[chosen, k] * geometry
-            origins[i, k] = points[i, k] + normals[i, k] * lift[i]
-        directions[i, 0], directions[i, 1], directions[i, 2] = dx, dy, dz
-        reach[i] = d - lift[i]
+            light[rays, k] = power[chosen, k] * geometry
+            origins[rays, k] = points[i, k] + normals[i, k] * lift[i]
+        directions[rays, 0], directions[rays, 1], directions[rays, 2] = dx, dy, dz
+        reach[rays] = d - lift[i]
+        which[rays] = i
+        rays += 1
+    return rays
+
+
+@njit(cache=True, nogil=True)
+def _add_lamp(which, blocked, light, strength, least, total):
+    """Add what was not blocked to each way of counting, total (N, 3 M), that the lamp is strong enough for."""
+    for r in range(len(which)):
+        if blocked[r]:
+            continue
+        i = which[r]
+        for m in range(len(least)):
+            if strength[i] >= np.float32(3) * least[m]:
+                for k in range(3):
+                    total[i, 3 * m + k] += light[r, k]
 
 
 def lamp_irradiance(
     scene: RayScene, lamps: LampSet, points: np.ndarray, normals: np.ndarray, keys: np.ndarray, count: int,
-    lift: np.ndarray, least: float = 0.0,
+    lift: np.ndarray, least: Sequence[float] = (0.0,),
 ) -> np.ndarray:  # fmt: skip
-    """Direct light of all lamps, (N, 3) lx, by `count` shadow rays a point, or a quarter as many to each of a few lamps.
+    """Direct light of all lamps by `count` shadow rays a point, or a quarter as many to each of a few lamps.
 
-    Of a few lamps, those that would give less than `least` lx are left out.
+    The lamps are counted in M ways, (N, 3 M) lx: of a few lamps, those that would give less than `least` lx are left out;
+    an infinite `least` counts none.
     """
-    total = np.zeros((len(points), 3), np.float32)
-    if not len(lamps):
+    least = np.asarray(least, np.float32)
+    total = np.zeros((len(points), 3 * len(least)), np.float32)
+    if not len(lamps) or np.isinf(least).all():
         return total
-    origins, directions = np.zeros_like(points), np.zeros_like(points)
-    if len(lamps) <= FEW:
-        each = max(count // 4, 1)
-        turns = [(sample, lamp) for lamp in range(len(lamps)) for sample in range(each)]
-    else:
-        each = count
-        turns = [(sample, -1) for sample in range(count)]
+    few = len(lamps) <= FEW
+    each = max(count // 4, 1) if few else count
+    turns = (
+        [(sample, lamp) for lamp in range(len(lamps)) for sample in range(each)]
+        if few
+        else [(sample, -1) for sample in range(each)]
+    )
+    weight, together = np.empty((len(points), len(lamps)), np.float32), np.empty(len(points), np.float32)
+    _shares(points, normals, lamps.centre, lamps.power, weight, together)
+    origins, directions, light = np.empty_like(points), np.empty_like(points), np.empty_like(points)
+    reach, which = np.empty(len(points), np.float32), np.empty(len(points), np.int64)
+    anything = np.where(np.isinf(least), np.inf, 0).astype(np.float32)
     for sample, only in turns:
-        reach = np.empty(len(points), np.float32)
-        light = np.zeros((len(points), 3), np.float32)
-        _aim(
-            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.centre, lamps.power, lamps.spread,
-            lamps.frame, lamps.tables, only,
-            np.float32(least), lift, origins,
-            directions, reach, light,
+        rays = _aim(
+            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.power, lamps.spread, lamps.frame,
+            lamps.tables, weight, together, only, least.min(), lift, origins, directions, reach, light, which,
         )  # fmt: skip
-        wanted = np.flatnonzero(reach > 0)
-        if len(wanted):
-            blocked = scene.occluded(origins[wanted], directions[wanted], reach[wanted])
-            total[wanted[~blocked]] += light[wanted[~blocked]]
+        if rays:
+            blocked = scene.occluded(origins[:rays], directions[:rays], reach[:rays])
+            strength = weight[:, only] if few else together
+            _add_lamp(which[:rays], blocked, light, strength, least if few else anything, total)
     return total / np.float32(each)

@@ -7,16 +7,17 @@ later bounces. (In the spirit of irradiance caching: Ward, Rubinstein, Clear, SI
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
 
 from irodori.core.sampling import hash_u32
-from irodori.engine.directions import hemisphere_rays, sky_radiance
+from irodori.engine.directions import hemisphere_rays, overcast, sky_place
 from irodori.engine.lamps import LampSet, lamp_irradiance
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
-from irodori.engine.sunlight import sun_visibility
+from irodori.engine.sunlight import Sun, sun_visibility
 from irodori.engine.tables import LAMP, Tables
 
 CELL = 0.4
@@ -29,19 +30,24 @@ BOUNCES = 60
 SETTLED = 1e-3
 """Light is bounced on until a bounce adds less than this share of what is there, at most `BOUNCES` times."""
 
-SLOTS = 9
-"""Irradiance of the groups sun, sky, lamps × three channels; the sun's direct light included."""
+EACH = 6
+"""Columns of each light in a cache: its sun's light, and its sky's. Those of the lamps, burning in full, come first."""
 
 
 @dataclass(frozen=True, eq=False)
 class LightCache:
-    """`table` (K, 2) int64 open-addressed keys and rows; `light` (C, 9) float32 lx, of which
-    `sun_direct` (C, 3) is direct sun; `spare` (6, 9) by facing."""
+    """Irradiance, lx, by cell.
+
+    `table` (K, 2) int64 open-addressed keys and rows; `light` (C, 3 M + EACH · L) float32 for M ways to count lamps and
+    L lights, of which `sun_direct` (C, 3 L) is direct sun; `spare` (6, 3 M + EACH · L) by facing; `open` (C,) the share of an overcast
+    sky's light that reaches a cell.
+    """
 
     table: np.ndarray
     light: np.ndarray
     sun_direct: np.ndarray
     spare: np.ndarray
+    open: np.ndarray
     eye: np.ndarray
 
 
@@ -127,31 +133,34 @@ def _keys_of_hits(origins, directions, distance, tri, tri_normal, eye, positions
 
 @njit(cache=True, nogil=True)
 def _first_light(
-    directions, distance, origins, tri, tri_normal, tri_surface, mean, kind, sky, table, eye, count, light, cells, albedo
+    directions, distance, origins, tri, tri_normal, tri_surface, mean, kind, skies, table, eye, count, light, first, clear, cells,
+    albedo,
 ):  # fmt: skip
-    """Sky light of each cell, and which cells its rays hit with what albedo."""
-    radiance = np.zeros(3, np.float32)
+    """Light of the `skies` (R, K, L, 3) in each cell, from column `first` on, and which cells its rays hit with what albedo."""
+    rows, columns, lights, _ = skies.shape
+    even, up = np.float32(np.pi) / np.float32(count), np.float32(1) / np.float32(count)
     for c in range(len(light)):
         for s in range(count):
             ray = c * count + s
             t = tri[ray]
             cells[c, s] = -100
+            dx, dy, dz = directions[ray, 0], directions[ray, 1], directions[ray, 2]
             if t < 0:
-                sky_radiance(sky, directions[ray, 0], directions[ray, 1], directions[ray, 2], radiance)
-                for k in range(3):
-                    light[c, 3 + k] += radiance[k] * np.float32(np.pi) / np.float32(count)
+                clear[c] += overcast(dz) * up
+                i, j, after, fy, fx = sky_place(rows, columns, dx, dy, dz)
+                for n in range(lights):
+                    for k in range(3):
+                        low = skies[i, j, n, k] * (np.float32(1) - fx) + skies[i, after, n, k] * fx
+                        high = skies[i + 1, j, n, k] * (np.float32(1) - fx) + skies[i + 1, after, n, k] * fx
+                        light[c, first + EACH * n + 3 + k] += (low * (np.float32(1) - fy) + high * fy) * even
                 continue
             surface = tri_surface[t]
             if kind[surface] == LAMP:
                 continue
-            x = origins[ray, 0] + directions[ray, 0] * distance[ray]
-            y = origins[ray, 1] + directions[ray, 1] * distance[ray]
-            z = origins[ray, 2] + directions[ray, 2] * distance[ray]
-            side = (
-                directions[ray, 0] * tri_normal[t, 0]
-                + directions[ray, 1] * tri_normal[t, 1]
-                + directions[ray, 2] * tri_normal[t, 2]
-            )
+            x = origins[ray, 0] + dx * distance[ray]
+            y = origins[ray, 1] + dy * distance[ray]
+            z = origins[ray, 2] + dz * distance[ray]
+            side = dx * tri_normal[t, 0] + dy * tri_normal[t, 1] + dz * tri_normal[t, 2]
             sign = np.float32(-1.0) if side > 0 else np.float32(1.0)
             cells[c, s] = find_cell(
                 table, x, y, z, sign * tri_normal[t, 0], sign * tri_normal[t, 1], sign * tri_normal[t, 2], eye
@@ -161,18 +170,21 @@ def _first_light(
 
 
 @njit(cache=True)
-def _bounce(direct, before, after, spare, cells, albedo):
-    count = cells.shape[1]
+def _bounce(direct, before, after, spare, cells, albedo, colours):
+    """One more bounce of the RGB triples that begin at the columns `colours`."""
+    share = np.float32(1) / np.float32(cells.shape[1])
     for c in range(len(direct)):
-        for g in range(SLOTS):
-            after[c, g] = direct[c, g]
-        for s in range(count):
+        for g in colours:
+            for k in range(3):
+                after[c, g + k] = direct[c, g + k]
+        for s in range(cells.shape[1]):
             row = cells[c, s]
             if row == -100:
                 continue
-            for g in range(SLOTS):
-                value = before[row, g] if row >= 0 else spare[-1 - row, g]
-                after[c, g] += value * albedo[c, s, g % 3] / np.float32(count)
+            lit = before[row] if row >= 0 else spare[-1 - row]
+            for g in colours:
+                for k in range(3):
+                    after[c, g + k] += lit[g + k] * albedo[c, s, k] * share
 
 
 @njit(cache=True)
@@ -185,7 +197,8 @@ def _smooth_cells(table, keys, source, target):
         at = ((key >> 44) & 0x1FFFF, (key >> 27) & 0x1FFFF, (key >> 10) & 0x1FFFF)
         across = 2 if code < 2 else 0 if code < 4 else 1
         weight = np.float32(2)
-        for g in range(SLOTS):
+        slots = source.shape[1]
+        for g in range(slots):
             target[c, g] = source[c, g] * np.float32(2)
         for a in range(-1, 2):
             for b in range(-1, 2):
@@ -202,20 +215,20 @@ def _smooth_cells(table, keys, source, target):
                 row = _find(table, near)
                 if row >= 0:
                     weight += np.float32(1)
-                    for g in range(SLOTS):
+                    for g in range(slots):
                         target[c, g] += source[row, g]
-        for g in range(SLOTS):
+        for g in range(slots):
             target[c, g] /= weight
 
 
 def build_cache(
-    scene: RayScene, tables: Tables, sky: np.ndarray, sun: np.ndarray, sun_lux: np.ndarray, lamps: LampSet,
-    seeds: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int, least_lamp: float = 0.0,
+    scene: RayScene, tables: Tables, skies: np.ndarray, suns: Sequence[Sun], lamps: LampSet, least: Sequence[float],
+    seeds: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int,
 ) -> LightCache:  # fmt: skip
     """Find cells from `seeds` (points and normals where light will be wanted) and light them.
 
-    `rays` is the number of hemisphere rays a cell; `sun` the direction to the sun, `sun_lux` its illuminance,
-    `least_lamp` the lx below which a lamp counts for nothing.
+    `skies` (R, K, L, 3) and `suns` are those of L lights; the lamps are counted from each of the M `least` lx on; `rays` is
+    the number of hemisphere rays a cell. What a light gives does not depend on the others.
     """
     eye = np.asarray(eye, np.float32)
     points, normals, keys = _discover(scene, tables, *seeds, eye, 8, seed)
@@ -226,12 +239,16 @@ def build_cache(
     size = 1 << max(int(np.ceil(np.log2(len(keys) * 2 + 2))), 4)
     table = np.zeros((size, 2), np.int64)
     _build_table(keys, table)
-    spare = np.zeros((6, SLOTS), np.float32)
+    first_sky = 3 * len(least)
+    slots = first_sky + EACH * len(suns)
+    spare = np.zeros((6, slots), np.float32)
     if not len(keys):
-        return LightCache(table, np.zeros((1, SLOTS), np.float32), np.zeros((1, 3), np.float32), spare, eye)
+        none = np.zeros((1, slots), np.float32)
+        return LightCache(table, none, none[:, : 3 * len(suns)], spare, none[:, 0], eye)
 
-    direct = np.zeros((len(keys), SLOTS), np.float32)
-    sun_direct = np.zeros((len(keys), 3), np.float32)
+    direct = np.zeros((len(keys), slots), np.float32)
+    sun_direct = np.zeros((len(keys), 3 * len(suns)), np.float32)
+    clear = np.zeros(len(keys), np.float32)
     cells = np.empty((len(keys), rays), np.int32)
     albedo = np.zeros((len(keys), rays, 3), np.float32)
 
@@ -245,33 +262,49 @@ def build_cache(
         distance, tri = scene.closest(origins, directions)
         _first_light(
             directions, distance, origins, tri, tables.tri_normal, tables.tri_surface, tables.mean, tables.kind,
-            sky, table, eye, rays, direct[a:b], cells[a:b], albedo[a:b],
+            skies, table, eye, rays, direct[a:b], first_sky, clear[a:b], cells[a:b], albedo[a:b],
         )  # fmt: skip
-        seen = sun_visibility(scene, points[a:b], normals[a:b], ids, sun, 1.0, 1, lift)
-        facing = np.maximum(normals[a:b] @ sun, 0.0) * seen
-        sun_direct[a:b] = facing[:, None] * sun_lux
-        direct[a:b, :3] += sun_direct[a:b]
-        direct[a:b, 6:] += lamp_irradiance(scene, lamps, points[a:b], normals[a:b], ids, 6, lift, least_lamp)
+        for n, sun in enumerate(suns):
+            if not sun.shines:
+                continue
+            seen = sun_visibility(scene, points[a:b], normals[a:b], ids, sun, 1, lift)
+            facing = np.maximum(normals[a:b] @ sun.direction, 0.0) * seen
+            sun_direct[a:b, 3 * n : 3 * n + 3] = facing[:, None] * sun.lux
+        direct[a:b, :first_sky] = lamp_irradiance(scene, lamps, points[a:b], normals[a:b], ids, 6, lift, least)
 
     for_each_tile(split_tiles(len(keys), max(65536 // rays, 64)), work)
-    light = direct
-    codes = (keys & 15) - 1
-    for _ in range(BOUNCES):
-        for code in range(6):
-            chosen = codes == code
-            if chosen.any():
-                spare[code] = light[chosen].mean(axis=0)
-        after = np.empty_like(light)
-        _bounce(direct, light, after, spare, cells, albedo)
-        light, added = after, np.abs(after - light).sum(axis=0)
-        if (added <= SETTLED * light.sum(axis=0)).all():
-            break
+    sun_columns = np.concatenate([first_sky + EACH * n + np.arange(3) for n in range(len(suns))])
+    direct[:, sun_columns] += sun_direct
+    light = _bounced(direct, spare, cells, albedo, (keys & 15) - 1)
     # Smooth all but the direct sun, which has true edges.
-    light[:, :3] -= sun_direct
+    light[:, sun_columns] -= sun_direct
     smooth = np.empty_like(light)
     _smooth_cells(table, keys, light, smooth)
-    smooth[:, :3] += sun_direct
-    return LightCache(table, smooth, sun_direct, spare, eye)
+    smooth[:, sun_columns] += sun_direct
+    return LightCache(table, smooth, sun_direct, spare, clear, eye)
+
+
+def _bounced(direct, spare, cells, albedo, codes) -> np.ndarray:
+    """Direct light with all its bounces; fills `spare`. Each colour triple is bounced until it has settled itself."""
+    light, after = direct.copy(), direct.copy()
+    colours = np.arange(0, direct.shape[1], 3)
+    facing = [(code, codes == code) for code in range(6) if (codes == code).any()]
+
+    def fill_spare() -> None:
+        for code, chosen in facing:
+            spare[code] = light[chosen].mean(axis=0)
+
+    for _ in range(BOUNCES):
+        fill_spare()
+        _bounce(direct, light, after, spare, cells, albedo, colours)
+        added, total = (np.abs(x).reshape(len(x), -1, 3).sum(axis=(0, 2), dtype=float) for x in (after - light, light))
+        for g in colours:
+            light[:, g : g + 3] = after[:, g : g + 3]
+        colours = colours[added[colours // 3] > SETTLED * total[colours // 3]]
+        if not len(colours):
+            break
+    fill_spare()
+    return light
 
 
 def _discover(scene, tables, points, normals, eye, rays, seed):

@@ -178,18 +178,20 @@ def _mark_orphans(
 
 
 @njit(cache=True, nogil=True)
-def carry_light(
-    pixel, region, position, normal, depth, own, width, step, columns, rows, g_position, g_normal, g_region, scale,
-    loose, light, out,
+def find_carriers(
+    pixel, region, position, normal, depth, own, width, step, columns, rows, g_position, g_normal, g_region, scale, loose,
+    point, share,
 ):  # fmt: skip
-    """Take the light (P, CARRIED) of like points to fragments: out (N, CARRIED)."""
-    mean = np.zeros(CARRIED, np.float32)
+    """The points that fragments take their light from, and their shares: `point` (N, 4) int32, `share` (N, 4)."""
     for i in range(len(pixel)):
+        for n in range(4):
+            point[i, n] = 0
+            share[i, n] = np.float32(0)
         if region[i] == 0:
             continue
         if own[i] >= 0:
-            for k in range(CARRIED):
-                out[i, k] = light[own[i], k]
+            point[i, 0] = own[i]
+            share[i, 0] = np.float32(1)
             continue
         y, x = pixel[i] // width, pixel[i] % width
         fx = (np.float32(x) - np.float32(step // 2)) / np.float32(step)
@@ -197,21 +199,28 @@ def carry_light(
         cx, cy = int(np.floor(fx)), int(np.floor(fy))
         ax, ay = fx - np.float32(cx), fy - np.float32(cy)
         total = np.float32(0)
-        for k in range(CARRIED):
-            mean[k] = np.float32(0)
-        for dy in range(2):
-            for dx in range(2):
-                gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
-                g = gy * columns + gx
-                near = (ax if dx == 1 else np.float32(1) - ax) * (ay if dy == 1 else np.float32(1) - ay)
-                weight = (near + np.float32(0.02)) * _likeness(
-                    i, region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose
-                )
-                if weight > 0:
-                    total += weight
-                    for k in range(CARRIED):
-                        mean[k] += weight * light[g, k]
+        for n in range(4):
+            dx, dy = n % 2, n // 2
+            gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
+            g = gy * columns + gx
+            near = (ax if dx == 1 else np.float32(1) - ax) * (ay if dy == 1 else np.float32(1) - ay)
+            weight = (near + np.float32(0.02)) * _likeness(
+                i, region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose
+            )
+            point[i, n] = g
+            share[i, n] = weight
+            total += weight
         if total > 0:
-            share = np.float32(1) / total
-            for k in range(CARRIED):
-                out[i, k] = mean[k] * share
+            for n in range(4):
+                share[i, n] /= total
+
+
+@njit(cache=True, nogil=True)
+def carry_light(point, share, light, out):
+    """Take the light (P, CARRIED) of points to fragments, out (N, CARRIED), by what `find_carriers` found."""
+    for i in range(len(point)):
+        for n in range(4):
+            weight, p = share[i, n], point[i, n]
+            if weight > 0:
+                for k in range(CARRIED):
+                    out[i, k] += weight * light[p, k]

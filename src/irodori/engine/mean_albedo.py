@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from irodori.engine.surface_look import look_at_surfaces
+from irodori.engine.surface_look import Places, Weather, look_at_surfaces
 from irodori.engine.tables import Tables
 
 SIDE = 24
@@ -33,10 +33,12 @@ def with_mean_albedo(tables: Tables) -> Tables:
     # Region 0 is the sky; shift everything by one.
     stand_ins = replace(stand_ins, **{name: _after_sky(getattr(stand_ins, name)) for name in PER_SURFACE})
     up = np.tile(np.float32([[0, 0, 1]]), (len(region), 1))
-    look = look_at_surfaces(
-        stand_ins, region + 1, np.tile(spot, (2 * count, 1)), -up, up, np.full(len(region), 0.05, np.float32),
-        np.float32([0, 0, 1]), 7,
+    spots = len(region)
+    places = Places(
+        region + 1, np.tile(spot, (2 * count, 1)), -up, up, np.full(spots, 0.05, np.float32),
+        np.zeros(spots, np.float32),
     )  # fmt: skip
+    look = look_at_surfaces(stand_ins, places, np.float32([0, 0, 1]), 7, Weather())
     dark, pale = look.albedo.reshape(2, count, -1, 3).mean(axis=2)
     slope = (pale - dark) / (HIGH - LOW)
     mean = dark[tables.finish] + slope[tables.finish] * (tables.base - LOW)

@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
 
 from irodori.core.sampling import lattice_point
-from irodori.engine.directions import any_frame, sky_radiance
+from irodori.engine.directions import any_frame, sky_place
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
-from irodori.engine.light_cache import LightCache, find_cell
+from irodori.engine.light_cache import EACH, LightCache, find_cell
 from irodori.engine.rays import RayScene
 from irodori.engine.rooms import room_radiance
 from irodori.engine.specular_rays import mirror_rays, rays_through_glass
-from irodori.engine.sunlight import sun_visibility
-from irodori.engine.surface_look import look_at_surfaces
+from irodori.engine.sunlight import Sun, sun_visibility
+from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables
 
 WAVE_LEAN = np.float32(0.11)
@@ -25,25 +26,53 @@ WAVE_LEAN = np.float32(0.11)
 @dataclass(frozen=True, eq=False)
 class Surroundings:
     """All that a secondary ray may meet. `open` has everything but the glass, which is in `panes` if there is any, with
-    `pane_normal` (G, 3) and `pane_surface` (G,) of its triangles. `sky` has its clouds in it."""
+    `pane_normal` (G, 3) and `pane_surface` (G,) of its triangles."""
 
+    tables: Tables
     open: RayScene
     open_tables: Tables
     panes: RayScene | None
     pane_normal: np.ndarray
     pane_surface: np.ndarray
     cache: LightCache
-    sky: np.ndarray
-    sun: np.ndarray
-    sun_lux: np.ndarray
     rooms: np.ndarray
-    room_level: float
     room_colour: np.ndarray
-    haze: float
     seed: int
-    open_lux: float
-    wet: float
-    snow: float
+    angle: float
+
+
+@dataclass(frozen=True, eq=False)
+class Shining:
+    """Lights as secondary rays see them.
+
+    `number` (L,) in the cache, and `lamps` (L,) the first column there of their lamps; `skies` (R, K, L, 3) with clouds in
+    them, `suns`, the levels (L,) of `lamp_level` and `room_level`, `haze` (L,) 1/m, and the radiance (L,), cd/m², at
+    which a single ray is held.
+    """
+
+    number: np.ndarray
+    lamps: np.ndarray
+    skies: np.ndarray
+    suns: tuple[Sun, ...]
+    lamp_level: np.ndarray
+    room_level: np.ndarray
+    haze: np.ndarray
+    limit: np.ndarray
+
+
+@dataclass(frozen=True, eq=False)
+class Met:
+    """What rays met, whatever the light: their `directions` and `distance`, the `places` and their `look` under the
+    sun `looked` (3,), the cache's `row`, and how far shadow rays start off the surface."""
+
+    places: Places
+    look: Look
+    looked: np.ndarray
+    directions: np.ndarray
+    distance: np.ndarray
+    row: np.ndarray
+    lift: np.ndarray
+    keys: np.ndarray
 
 
 @njit(cache=True, nogil=True)
@@ -79,78 +108,84 @@ def _places(
 
 
 @njit(cache=True, nogil=True)
-def _open_air(region, position, normal, table, light, eye, scale, out):
-    """The sky's light at each hit over that in the open, from the cache; 0 where it is not known."""
+def _find_rows(region, position, normal, table, clear, eye, keys, sample, row, open_air):
+    """The cache's cell of each hit, looked up a little aside so that the cells' borders dissolve; the sky seen there."""
     for i in range(len(region)):
         if region[i] == 0:
             continue
-        row = find_cell(
-            table, position[i, 0], position[i, 1], position[i, 2], normal[i, 0], normal[i, 1], normal[i, 2], eye
-        )
-        if row >= 0:
-            out[i] = scale * (
-                np.float32(0.2126) * light[row, 3]
-                + np.float32(0.7152) * light[row, 4]
-                + np.float32(0.0722) * light[row, 5]
-            )
+        nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
+        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x68BC21EB))
+        tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
+        ju, jv = (a - np.float32(0.5)) * np.float32(0.4), (b - np.float32(0.5)) * np.float32(0.4)
+        row[i] = find_cell(
+            table, position[i, 0] + tx * ju + bx * jv, position[i, 1] + ty * ju + by * jv,
+            position[i, 2] + tz * ju + bz * jv, nx, ny, nz, eye,
+        )  # fmt: skip
+        open_air[i] = clear[row[i]] if row[i] >= 0 else np.float32(0)
+
+
+@njit(cache=True, nogil=True)
+def _add_sky(skies, n, place, factor, first, out):
+    """Add the sky of a light where `sky_place` says, times a factor, to three values of `out`."""
+    i, j, after, fy, fx = place
+    for k in range(3):
+        low = skies[i, j, n, k] * (np.float32(1) - fx) + skies[i, after, n, k] * fx
+        high = skies[i + 1, j, n, k] * (np.float32(1) - fx) + skies[i + 1, after, n, k] * fx
+        out[first + k] += (low * (np.float32(1) - fy) + high * fy) * factor
 
 
 @njit(cache=True, nogil=True)
 def _outgoing(
-    directions, distance, region, position, normal, albedo, relief, cavity, seen, kind, emission, table, light, direct,
-    spare, eye, keys, sample, sky, sun, sun_lux, haze, radiance,
+    directions, distance, region, normal, albedo, relief, cavity, seen, kind, emission, row, light, direct, spare, number,
+    lamps, level, skies, sun, sun_lux, haze, radiance,
 ):  # fmt: skip
-    """Radiance (N, 9) of what each ray met, by light group."""
-    tint = np.zeros(3, np.float32)
+    """Radiance (L, N, 9) of what each ray met, by light group; `relief` and `seen` (L, N), `sun` and `sun_lux` (L, 3)."""
+    rows, columns, lights, _ = skies.shape
+    one = np.float32(1)
+    columns_before = light.shape[1] - direct.shape[1] * (EACH // 3)
     for i in range(len(region)):
-        for k in range(9):
-            radiance[i, k] = np.float32(0)
+        for n in range(lights):
+            for k in range(9):
+                radiance[n, i, k] = np.float32(0)
         dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
         s = region[i]
         if s == 0:
-            sky_radiance(sky, dx, dy, dz, tint)
-            for k in range(3):
-                radiance[i, 3 + k] = tint[k]
+            place = sky_place(rows, columns, dx, dy, dz)
+            for n in range(lights):
+                _add_sky(skies, n, place, one, 3, radiance[n, i])
             continue
         if kind[s] == LAMP:
-            for k in range(3):
-                radiance[i, 6 + k] = emission[s, k]
+            for n in range(lights):
+                for k in range(3):
+                    radiance[n, i, 6 + k] = emission[s, k] * level[n]
             continue
         nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
-        # Look up a little aside, so that the cells' borders dissolve.
-        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x68BC21EB))
-        tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
-        ju, jv = (a - np.float32(0.5)) * np.float32(0.4), (b - np.float32(0.5)) * np.float32(0.4)
-        row = find_cell(
-            table, position[i, 0] + tx * ju + bx * jv, position[i, 1] + ty * ju + by * jv,
-            position[i, 2] + tz * ju + bz * jv, nx, ny, nz, eye,
-        )  # fmt: skip
-        facing = max(nx * sun[0] + ny * sun[1] + nz * sun[2], np.float32(0)) * seen[i] * relief[i]
-        for k in range(3):
-            reflect = albedo[i, k] / np.float32(np.pi)
-            for g in range(3):
-                value = light[row, 3 * g + k] if row >= 0 else spare[-1 - row, 3 * g + k]
-                if g == 0 and row >= 0:
-                    value -= direct[row, k]
-                radiance[i, 3 * g + k] = reflect * value * cavity[i]
-            radiance[i, k] += reflect * facing * sun_lux[k]
+        known = row[i] >= 0
+        lit = light[row[i]] if known else spare[-1 - row[i]]
+        for n in range(lights):
+            own = columns_before + EACH * number[n]
+            facing = max(nx * sun[n, 0] + ny * sun[n, 1] + nz * sun[n, 2], np.float32(0)) * seen[n, i] * relief[n, i]
+            for k in range(3):
+                reflect = albedo[i, k] / np.float32(np.pi)
+                bounced = lit[own + k] - (direct[row[i], 3 * number[n] + k] if known else np.float32(0))
+                radiance[n, i, k] = reflect * (bounced * cavity[i] + facing * sun_lux[n, k])
+                radiance[n, i, 3 + k] = reflect * lit[own + 3 + k] * cavity[i]
+                radiance[n, i, 6 + k] = reflect * lit[lamps[n] + k] * level[n] * cavity[i]
         if kind[s] == WATER:
             # At grazing angles the waves that show are those that lean towards the viewer: they mirror higher sky.
             mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz) + WAVE_LEAN, np.float32(0.02))
             up = abs(dz) + np.float32(2) * WAVE_LEAN
-            flat = np.float32(
-                np.sqrt(max(np.float32(1) - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6)))
-            )
-            sky_radiance(sky, dx * flat, dy * flat, min(up, np.float32(1)), tint)
-            for k in range(3):
-                radiance[i, 3 + k] += mirror * tint[k]
-        veil = np.float32(1) - np.float32(np.exp(-haze * distance[i]))
-        if veil > np.float32(0.004):
-            sky_radiance(sky, dx, dy, np.float32(0.02), tint)
-            for k in range(9):
-                radiance[i, k] *= np.float32(1) - veil
-            for k in range(3):
-                radiance[i, 3 + k] += veil * tint[k]
+            flat = np.float32(np.sqrt(max(one - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6))))
+            place = sky_place(rows, columns, dx * flat, dy * flat, min(up, one))
+            for n in range(lights):
+                _add_sky(skies, n, place, mirror, 3, radiance[n, i])
+        place = sky_place(rows, columns, dx, dy, np.float32(0.02))
+        for n in range(lights):
+            veil = one - np.float32(np.exp(-haze[n] * distance[i]))
+            if veil > np.float32(0.004):
+                for k in range(9):
+                    radiance[n, i, k] *= one - veil
+                _add_sky(skies, n, place, veil, 3, radiance[n, i])
 
 
 @njit(cache=True, nogil=True)
@@ -195,170 +230,149 @@ def _rooms(index, region, position, view, normal, frames, daylight, level, colou
                 total[index[i], 3 * g + k] += weight[i, k] * out[3 * g + k] * share
 
 
-def shade_hits(
-    around: Surroundings, tables: Tables, origins, directions, distance, tri, travelled, angle, spread, keys, sample
-):
-    """Radiance (N, 9) of what rays met in the scene without glass.
+def meet(
+    around: Surroundings, origins, directions, distance, tri, travelled, spread, keys, sample, sun, weather: Weather
+) -> Met:
+    """What rays met in the scene without glass.
 
-    `angle` is a pixel's, `spread` (N,) what a rough mirror adds to it: finishes are averaged over both.
+    `spread` (N,) is what a rough mirror adds to a pixel's angle: finishes are averaged over both.
     """
-    count = len(tri)
+    count, tables, cache = len(tri), around.open_tables, around.cache
     region = np.empty(count, np.int32)
     position, normal = np.zeros((count, 3), np.float32), np.zeros((count, 3), np.float32)
-    foot = np.zeros(count, np.float32)
+    foot, open_air = np.zeros(count, np.float32), np.zeros(count, np.float32)
     _places(
-        origins, directions, distance, tri, tables.tri_normal, tables.tri_surface, travelled, np.float32(angle), spread, region,
-        position, normal, foot,
+        origins, directions, distance, tri, tables.tri_normal, tables.tri_surface, travelled, np.float32(around.angle),
+        spread, region, position, normal, foot,
     )  # fmt: skip
-    cache = around.cache
-    open_air = np.zeros(count, np.float32)
+    row = np.zeros(count, np.int64)
+    _find_rows(region, position, normal, cache.table, cache.open, cache.eye, keys, sample, row, open_air)
     # Wear is too fine to show in a mirror; rain and snow are not.
-    if around.wet > 0 or around.snow > 0:
-        _open_air(
-            region, position, normal, cache.table, cache.light, cache.eye, np.float32(1 / around.open_lux), open_air
-        )
-    look = look_at_surfaces(
-        tables, region, position, directions, normal, foot, around.sun, around.seed, None, open_air, around.wet,
-        around.snow,
-    )  # fmt: skip
-    seen = np.zeros(count, np.float32)
-    if around.sun_lux.max() > 0:
-        hit = np.flatnonzero(region > 0)
-        lift = 1e-3 + 2e-4 * (travelled[hit] + distance[hit])
-        seen[hit] = sun_visibility(
-            around.open, position[hit], normal[hit], keys[hit], around.sun, 1.0, 1, lift.astype(np.float32)
-        )
-    radiance = np.empty((count, 9), np.float32)
+    if weather == Weather():
+        open_air[:] = 0
+    places = Places(region, position, directions, normal, foot, open_air)
+    look = look_at_surfaces(tables, places, sun, around.seed, weather)
+    distance = np.where(tri >= 0, distance, np.float32(0))
+    lift = (1e-3 + 2e-4 * (travelled + distance)).astype(np.float32)
+    return Met(places, look, sun, directions, distance, row, lift, keys)
+
+
+def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather) -> np.ndarray:
+    """Radiance (L, N, 9) of what rays met, in each light."""
+    tables, cache, places = around.open_tables, around.cache, met.places
+    shape = len(lights.suns), len(met.row)
+    seen, relief = np.zeros(shape, np.float32), np.empty(shape, np.float32)
+    hit = np.flatnonzero(places.region > 0)
+    start = places.position[hit], places.normal[hit], met.keys[hit]
+    for n, sun in enumerate(lights.suns):
+        relief[n] = met.look.relief
+        if not sun.shines:
+            continue
+        seen[n, hit] = sun_visibility(around.open, *start, sun, 1, met.lift[hit])
+        if sun.direction is not met.looked:
+            relief[n] = relief_under(tables, places, met.look, seen[n], sun.direction, around.seed, weather)
+    radiance = np.empty((*shape, 9), np.float32)
     _outgoing(
-        directions, np.where(tri >= 0, distance, np.float32(0)), region, position, normal, look.albedo, look.relief,
-        look.cavity, seen, tables.kind, tables.emission, cache.table, cache.light, cache.sun_direct, cache.spare,
-        cache.eye, keys, sample, around.sky, around.sun, around.sun_lux,
-        np.float32(around.haze), radiance,
+        met.directions, met.distance, places.region, places.normal, met.look.albedo, relief, met.look.cavity, seen,
+        tables.kind, tables.emission, met.row, cache.light, cache.sun_direct, cache.spare, lights.number, lights.lamps,
+        lights.lamp_level, lights.skies, np.stack([sun.direction for sun in lights.suns]),
+        np.stack([sun.lux for sun in lights.suns]), lights.haze, radiance,
     )  # fmt: skip
     return radiance
 
 
 def trace_specular(
-    around: Surroundings,
-    tables: Tables,
-    region,
-    position,
-    view,
-    normal,
-    look,
-    keys,
-    depth,
-    lift,
-    daylight,
-    samples,
-    angle,
-    limit,
-) -> np.ndarray:
-    """Radiance (N, 9) by light group, reflected by and seen through N places.
+    around: Surroundings, lights: Shining, weather: Weather, places: Places, look: Look, keys, depth, lift,
+    daylight: Sequence[np.ndarray], samples: int,
+) -> list[np.ndarray]:  # fmt: skip
+    """Radiance (N, 9) by light group, reflected by and seen through N places, for each light.
 
-    `daylight` (N, 3) is the illuminance there, for rooms; `angle` the width of a pixel at 1 m;
-    `limit` the radiance, cd/m², at which a single ray is held.
+    `daylight` holds the illuminance in each light of those that are panes of imagined rooms, (R, 3). The rays are the same for all lights.
     """
-    total = np.zeros((len(region), 9), np.float32)
+    tables, region, position, normal = around.tables, places.region, places.position, places.normal
+    totals = [np.zeros((len(region), 9), np.float32) for _ in lights.suns]
     everyone = np.arange(len(region))
-    glass = np.flatnonzero(tables.kind[region] == GLASS)
-    share, limit = np.float32(1.0 / samples), np.float32(limit)
+    is_glass = tables.kind[region] == GLASS
+    glass = np.flatnonzero(is_glass)
+    share, angle = np.float32(1.0 / samples), np.float32(around.angle)
     travelled = depth.astype(np.float32)
-    clear = np.zeros(len(region), np.float32)
-    spread = np.where(tables.kind[region] == GLASS, clear, 0.5 * look.rough).astype(np.float32)
+    spread = np.where(is_glass, 0, 0.5 * look.rough).astype(np.float32)
     start = position + normal * lift[:, None]
     weight = np.zeros((len(region), 3), np.float32)
     directions = np.zeros_like(position)
     for sample in range(samples):
         mirror_rays(
-            region, view, normal, look.bent, look.rough, look.albedo, keys, sample, samples, tables.finish, tables.rows,
-            tables.kind, np.float32(angle), directions, weight,
+            region, places.view, normal, look.bent, look.rough, look.albedo, keys, sample, samples, tables.finish,
+            tables.rows, tables.kind, angle, directions, weight,
         )  # fmt: skip
         # Reflections that would hardly show are not worth a ray.
         use = everyone if samples == 1 else np.flatnonzero(weight.max(axis=1) > 0.002)
         _reflect(
-            around,
-            tables,
-            use,
-            start[use],
-            directions[use],
-            weight[use],
-            travelled[use],
-            angle,
-            spread[use],
-            keys[use],
-            sample,
-            share,
-            limit,
-            total,
-        )
+            around, lights, weather, use, start[use], directions[use], weight[use], travelled[use], spread[use], keys[use],
+            sample, share, totals,
+        )  # fmt: skip
     if not len(glass):
-        return total
+        return totals
     virtual = around.rooms[region[glass], 1] > 0
     weight, directions = np.zeros((len(glass), 3), np.float32), np.zeros((len(glass), 3), np.float32)
+    rooms, real = glass[virtual], glass[~virtual]
     for sample in range(samples):
         rays_through_glass(
-            region[glass], view[glass], keys[glass], look.cavity[glass], sample, samples, tables.finish, tables.rows, tables.base,
-            np.float32(angle), normal[glass], directions, weight,
+            region[glass], places.view[glass], keys[glass], look.cavity[glass], sample, samples, tables.finish,
+            tables.rows, tables.base, angle, normal[glass], directions, weight,
         )  # fmt: skip
-        rooms, real = glass[virtual], glass[~virtual]
-        _rooms(
-            rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], around.rooms, daylight[rooms],
-            np.float32(around.room_level), around.room_colour, around.seed, weight[virtual], share, total,
+        for level, lux, total in zip(lights.room_level, daylight, totals):
+            _rooms(
+                rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], around.rooms, lux,
+                level, around.room_colour, around.seed, weight[virtual], share, total,
+            )  # fmt: skip
+        if not len(real):
+            continue
+        behind = position[real] - normal[real] * lift[real, None]
+        ways = np.ascontiguousarray(directions[~virtual])
+        met = meet(
+            around, behind, ways, *around.open.closest(behind, ways), travelled[real], spread[real], keys[real], sample,
+            lights.suns[0].direction, weather,
         )  # fmt: skip
-        if len(real):
-            behind = position[real] - normal[real] * lift[real, None]
-            ways = np.ascontiguousarray(directions[~virtual])
-            distance, tri = around.open.closest(behind, ways)
-            radiance = shade_hits(
-                around,
-                around.open_tables,
-                behind,
-                ways,
-                distance,
-                tri,
-                travelled[real],
-                angle,
-                clear[real],
-                keys[real],
-                sample,
-            )
+        for radiance, limit, total in zip(light_met(around, met, lights, weather), lights.limit, totals):
             _add(real, weight[~virtual], radiance, share, limit, total)
-    return total
+    return totals
 
 
 def _reflect(
-    around, tables, index, start, directions, weight, travelled, angle, spread, keys, sample, share, limit, total
+    around, lights, weather, index, start, directions, weight, travelled, spread, keys, sample, share, totals
 ) -> None:
     start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
     distance, tri = around.open.closest(start, directions)
-    met = np.zeros(0, np.int64)
+    panes = np.zeros(0, np.int64)
     if around.panes is not None:
         before, pane = around.panes.closest(start, directions)
         pane[before >= distance] = -1
         mirrored = np.empty(len(index), np.float32)
-        _glass_share(directions, pane, around.pane_normal, around.pane_surface, tables.kind, mirrored)
-        met = np.flatnonzero(mirrored > 0)
-    radiance = shade_hits(
-        around, around.open_tables, start, directions, distance, tri, travelled, angle, spread, keys, sample
+        _glass_share(directions, pane, around.pane_normal, around.pane_surface, around.tables.kind, mirrored)
+        panes = np.flatnonzero(mirrored > 0)
+    met = meet(
+        around, start, directions, distance, tri, travelled, spread, keys, sample, lights.suns[0].direction, weather
     )
-    if len(met):
-        _bend_in_panes(met, directions, pane, around.pane_normal, around.sky, mirrored, radiance)
-    _add(index, weight, radiance, share, limit, total)
+    radiance = light_met(around, met, lights, weather)
+    if len(panes):
+        _bend_in_panes(panes, directions, pane, around.pane_normal, lights.skies, mirrored, radiance)
+    for one, limit, total in zip(radiance, lights.limit, totals):
+        _add(index, weight, one, share, limit, total)
 
 
 @njit(cache=True, nogil=True)
-def _bend_in_panes(panes, directions, pane, tri_normal, sky, mirrored, radiance):
+def _bend_in_panes(panes, directions, pane, tri_normal, skies, mirrored, radiance):
     """Glass met by a reflected ray mirrors the sky in turn; what lies behind it shows the rest."""
-    tint = np.zeros(3, np.float32)
+    rows, columns, lights, _ = skies.shape
     for i in panes:
-        n = tri_normal[pane[i]]
-        dot = directions[i, 0] * n[0] + directions[i, 1] * n[1] + directions[i, 2] * n[2]
-        dx = directions[i, 0] - np.float32(2) * dot * n[0]
-        dy = directions[i, 1] - np.float32(2) * dot * n[1]
-        dz = directions[i, 2] - np.float32(2) * dot * n[2]
-        sky_radiance(sky, dx, dy, max(dz, np.float32(0.02)), tint)
-        for k in range(9):
-            radiance[i, k] *= np.float32(1) - mirrored[i]
-        for k in range(3):
-            radiance[i, 3 + k] += mirrored[i] * tint[k]
+        t = tri_normal[pane[i]]
+        dot = directions[i, 0] * t[0] + directions[i, 1] * t[1] + directions[i, 2] * t[2]
+        dx = directions[i, 0] - np.float32(2) * dot * t[0]
+        dy = directions[i, 1] - np.float32(2) * dot * t[1]
+        dz = directions[i, 2] - np.float32(2) * dot * t[2]
+        place = sky_place(rows, columns, dx, dy, max(dz, np.float32(0.02)))
+        for n in range(lights):
+            for k in range(9):
+                radiance[n, i, k] *= np.float32(1) - mirrored[i]
+            _add_sky(skies, n, place, mirrored[i], 3, radiance[n, i])

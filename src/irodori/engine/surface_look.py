@@ -12,12 +12,42 @@ from irodori.engine.tables import OPAQUE, WATER, Tables
 from irodori.engine.waves import wave_slopes
 from irodori.finishes.kernels.wear import weather
 from irodori.finishes.noise import layered_noise
-from irodori.finishes.patterns import OUTPUTS, evaluate_finish
+from irodori.finishes.patterns import OUTPUTS, SHADED_BY_RELIEF, evaluate_finish
 from irodori.finishes.slots import PATTERNS, SLOT
 
 _RELIEF, _UNIT, _PATTERN = SLOT["relief"], SLOT["unit_u"], SLOT["pattern"]
 FACADE = PATTERNS.index("facade")
 _AS_FOUND, _AGE = SLOT["as_found"], SLOT["age"]
+
+
+@dataclass(frozen=True, eq=False)
+class Places:
+    """N places on surfaces.
+
+    `region` (N,); `position`, `normal` (N, 3); `view` (N, 3) unit direction of the rays that came; `foot` (N,) m, the width
+    of a pixel there; `open_air` (N,) the share of an overcast sky's light that comes there (0: sheltered); `detail` (N, 3)
+    the capture's own texture as a ratio to the surface's colour, or None.
+    """
+
+    region: np.ndarray
+    position: np.ndarray
+    view: np.ndarray
+    normal: np.ndarray
+    foot: np.ndarray
+    open_air: np.ndarray
+    detail: np.ndarray | None = None
+
+    def __getitem__(self, index: np.ndarray) -> Places:
+        detail = None if self.detail is None else self.detail[index]
+        return Places(*(getattr(self, name)[index] for name in list(self.__dataclass_fields__)[:-1]), detail)
+
+
+@dataclass(frozen=True)
+class Weather:
+    """What lies on surfaces that are open to the sky: how far rain has wetted and snow covered them, 0 … 1."""
+
+    wet: float = 0.0
+    snow: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -166,29 +196,30 @@ def _look(
         bent[i, 0], bent[i, 1], bent[i, 2] = mx * length, my * length, mz * length
 
 
-def look_at_surfaces(
-    tables: Tables, region: np.ndarray, position: np.ndarray, view: np.ndarray, normal: np.ndarray, foot: np.ndarray,
-    sun: np.ndarray, seed: int, detail: np.ndarray | None = None, open_air: np.ndarray | None = None,
-    wet: float = 0.0, snow: float = 0.0,
-) -> Look:  # fmt: skip
-    """Evaluate finishes at N places.
-
-    `view` is the unit direction of the ray that came; `foot` the width of a pixel there, m; `detail` (N, 3) the
-    capture's own texture as a ratio to the surface's colour; `open_air` (N,) the sky's light over that in the open
-    (without it everything counts as sheltered); `wet` and `snow` as in `Light`.
-    """
-    count = len(region)
+def look_at_surfaces(tables: Tables, at: Places, sun: np.ndarray, seed: int, weather: Weather) -> Look:
+    """Evaluate finishes. Of the look only `relief` depends on the direction of the `sun`, (3,) unit."""
+    count = len(at.region)
     look = Look(
-        np.zeros((count, 3), np.float32), np.ones(count, np.float32), np.ones(count, np.float32), normal.copy(),
+        np.zeros((count, 3), np.float32), np.ones(count, np.float32), np.ones(count, np.float32), at.normal.copy(),
         np.ones(count, np.float32),
     )  # fmt: skip
-    if detail is None:
-        detail = np.broadcast_to(np.float32(1), (count, 3)).copy()
-    if open_air is None:
-        open_air = np.zeros(count, np.float32)
+    detail = np.broadcast_to(np.float32(1), (count, 3)).copy() if at.detail is None else at.detail
     _look(
-        region, position, view, normal, foot, tables.finish, tables.rows, tables.base, tables.kind, tables.axis,
-        tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width,
-        open_air, np.float32(wet), np.float32(snow), sun, seed, detail, look.albedo, look.rough, look.relief, look.bent, look.cavity,
+        at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.base, tables.kind,
+        tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width, at.open_air,
+        np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail, look.albedo, look.rough, look.relief,
+        look.bent, look.cavity,
     )  # fmt: skip
     return look
+
+
+def relief_under(
+    tables: Tables, at: Places, look: Look, seen: np.ndarray, sun: np.ndarray, seed: int, weather: Weather
+) -> np.ndarray:
+    """The relief (N,) of a look, made under some sun, under another that shines where `seen` (N,) is above 0."""
+    patterned = SHADED_BY_RELIEF[tables.rows[:, _PATTERN].astype(np.int64)]
+    wanted = np.flatnonzero((seen > 0) & patterned[tables.finish[at.region]])
+    relief = look.relief.copy()
+    if len(wanted):
+        relief[wanted] = look_at_surfaces(tables, at[wanted], sun, seed, weather).relief
+    return relief

@@ -18,13 +18,16 @@ from irodori.finishes.kernels.metal import corrugated, frit, perforated, seams
 from irodori.finishes.kernels.roofing import pantiles, shingles
 from irodori.finishes.kernels.stone import veined
 from irodori.finishes.noise import layered_noise
-from irodori.finishes.slots import SLOT
+from irodori.finishes.slots import PATTERNS, SLOT
 
 assert len(SLOT) == FINISH_PARAMETERS
 PATTERN, ROUGHNESS, TURN, MOTTLE = SLOT["pattern"], SLOT["roughness"], SLOT["turn"], SLOT["mottle"]
 
 OUTPUTS = 8
 """Albedo (3), roughness, share of direct light that reaches past the relief, slope along u and v, cavity."""
+
+SHADED_BY_RELIEF = np.isin(np.arange(len(PATTERNS)), (1, 2, 3, 4, 12, 15, 18))
+"""The patterns whose third output depends on where the sun stands; no other output of any pattern does."""
 
 
 @njit(cache=True, nogil=True)

@@ -13,7 +13,8 @@ import numpy as np
 from irodori.core.errors import IrodoriError, OutputError
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
-from irodori.engine.trace import LAYERS, Traced
+from irodori.engine.compose import LAYERS
+from irodori.engine.trace import Traced
 from irodori.formats.exr import write_exr
 from irodori.formats.recipe_text import xmp_packet
 from irodori.formats.write_image import check_suffix, write_image

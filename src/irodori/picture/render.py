@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Sequence
+
 import numpy as np
 
 import irodori
 from irodori.core.errors import IrodoriError, unknown_name
 from irodori.core.progress import Progress
 from irodori.core.scene import Scene, SkyDome
-from irodori.engine.trace import EFFORTS, Quality, trace
+from irodori.engine.trace import EFFORTS, Quality, Traced, trace_lights
 from irodori.formats.mask_text import mask_text
 from irodori.picture.carried_lines import carried_lines
 from irodori.picture.develop import Development
@@ -35,9 +37,23 @@ def render(scene: Scene, quality: Quality = "review", *, progress: Progress | No
     IrodoriError
         When the quality is unknown; `Cancelled` when stopped.
     """
+    return next(render_lights([scene], quality, progress=progress))
+
+
+def render_lights(
+    scenes: Sequence[Scene], quality: Quality = "review", *, progress: Progress | None = None
+) -> Iterator[Picture]:
+    """Pictures of scenes that differ in nothing but their light; they share most of the work.
+
+    Parameters and errors are those of `render`, and so is each picture.
+    """
     if quality not in EFFORTS:
         raise IrodoriError(unknown_name("quality", quality, EFFORTS))
-    traced = trace(scene, quality, progress=progress)
+    for scene, traced in zip(scenes, trace_lights(scenes, quality, progress=progress)):
+        yield _picture(scene, traced, quality)
+
+
+def _picture(scene: Scene, traced: Traced, quality: Quality) -> Picture:
     light = scene.light
     development = Development(light.exposure, light.warmth, tuple(illuminant(light.dome).tolist()))
     recipe = {

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
@@ -76,15 +75,6 @@ class Additions:
     fragments: Fragments
     covered: np.ndarray
     listed: tuple[dict, ...]
-
-    def casting(self, camera: Camera, sun: np.ndarray) -> Mesh:
-        """The triangles that light meets under a sun, (3,) unit: a horizon never hides it, the light says when it sets."""
-        if sun[2] <= -0.02 or sun[2] > 0.15 or not self.far.any():
-            return self.mesh
-        away = self.mesh.triangles.mean(axis=1)[:, :2] - camera.position[:2]
-        flat = sun[:2] / max(np.hypot(*sun[:2]), 1e-9)
-        keep = ~(self.far & (away @ flat > 0.93 * np.linalg.norm(away, axis=1)))
-        return Mesh(self.mesh.triangles[keep], self.mesh.surface[keep])
 
 
 @dataclass(frozen=True, eq=False)

@@ -87,12 +87,13 @@ class Dressing:
 
     structure: Structure
     mesh: Mesh
-    added: Additions | None
-    own: int
     shown: Shown
     finishes: tuple[Finish, ...]
     finish_of: np.ndarray
     tint: np.ndarray
+    axis: np.ndarray
+    rooms: np.ndarray
+    sun_reach: float
     as_found: np.ndarray | None
     lamps: LampTables
     assignments: tuple[dict, ...]
@@ -108,22 +109,11 @@ class Dressing:
         """The scene in a light, as `dress` gives it. Raises LightError."""
         structure = self.structure
         lit = light if isinstance(light, Light) else make_light(light, north=structure.north, exposure=exposure)
-        sun = lit.dome.sun_direction
-        mesh, shore = with_far_shore(structure, self.mesh, lit, self.own)
-        if self.added:
-            solid = self.added.casting(structure.camera, sun)
-            mesh = Mesh(
-                np.concatenate([mesh.triangles, solid.triangles]), np.concatenate([mesh.surface, solid.surface])
-            )
-        tint = self.tint.copy()
-        if shore:
-            tint[self.own] = far_shore.COLOUR
-        glass = self._rows[self.finish_of, SLOT["kind"]] == KINDS.index("glass")
         return Scene(
-            structure=structure, shown=self.shown, mesh=mesh, finish_of=self.finish_of, finishes=self._rows,
-            finish_names=tuple(f.name for f in self.finishes), tint=tint,
-            axis=self.mesh.measures.upto(len(self.finish_of)).laying, light=lit, seed=self.seed, lamps=self.lamps,
-            as_found=self.as_found, rooms=room_frames(structure, mesh, glass), room_colour=blackbody_rgb(KELVIN),
+            structure=structure, shown=self.shown, mesh=self.mesh, finish_of=self.finish_of, finishes=self._rows,
+            finish_names=tuple(f.name for f in self.finishes), tint=self.tint,
+            axis=self.axis, light=lit, seed=self.seed, lamps=self.lamps,
+            as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(KELVIN), sun_reach=self.sun_reach,
             assignments=self.assignments, unmatched=self.unmatched, recipe={**self.recipe, "light": lit.parameters},
         )  # fmt: skip
 
@@ -143,7 +133,7 @@ def prepare(
     glowing = FINISHES["lamp"]
     assignments = [Assignment(a.surface, glowing, "lamp schedule") if a.surface in given else a for a in assignments]
     mesh = structure.mesh or solids_from_structure(structure)
-    # One id is kept for the far shore, which some lights have and others not.
+    # One id is kept for the far shore, which views of rooms have not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0))) + 1
     added = add_entourage(structure, mesh, additions, season=season, seed=seed, first=own + 1)
     new = added.surfaces if added else ()
@@ -151,19 +141,17 @@ def prepare(
     count = len(finish_of)
     kind = np.array([f.row[SLOT["kind"]] for f in chosen])[finish_of]
     tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
-    whole = mesh
-    if added:
-        whole = Mesh(
-            np.concatenate([mesh.triangles, added.mesh.triangles]), np.concatenate([mesh.surface, added.mesh.surface])
-        )
+    tint = np.clip(tint, 0.02, 0.85)
+    tint[own] = far_shore.COLOUR
+    whole, sun_reach = _with_horizon(structure, mesh, added, own)
     recipe = {"finishes": schedule.text, "seed": seed}
     if fixtures.rules:
         recipe |= {"lamps": fixtures.text, "photometry": fixtures.files}
     if additions.entries:
         recipe |= {"entourage": additions.text, "season": season}
     return Dressing(
-        structure, mesh, added, own, _shown(structure, added, own + 1, count), tuple(chosen), finish_of,
-        np.clip(tint, 0.02, 0.85),
+        structure, whole, _shown(structure, added, own + 1, count), tuple(chosen), finish_of, tint,
+        mesh.measures.upto(count).laying, room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach,
         found_detail(structure, np.array([f.row[SLOT["as_found"]] > 0.5 for f in chosen])[finish_of]),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, own + 1)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
@@ -241,12 +229,26 @@ def as_leaves(colour: np.ndarray) -> np.ndarray:
     return muted * np.minimum(1.0, LEAF_REFLECTANCE / np.maximum(value, 1e-6))
 
 
-def with_far_shore(structure: Structure, mesh: Mesh, light: Light, surface: int) -> tuple[Mesh, int]:
-    """The mesh with a tree line behind the camera as `surface`, where the view is outdoors; and whether one was added."""
-    if (structure.regions == 0).mean() < OUTDOORS:
-        return mesh, 0
-    trees = far_shore.far_shore(structure.camera, light.dome.sun_direction, mesh)
-    if not len(trees):
-        return mesh, 0
-    added = np.full(len(trees), surface, np.int32)
-    return Mesh(np.concatenate([mesh.triangles, trees]), np.concatenate([mesh.surface, added])), 1
+def _with_horizon(structure: Structure, mesh: Mesh, added: Additions | None, surface: int) -> tuple[Mesh, float]:
+    """The mesh with additions and, outdoors, a tree line behind the camera as `surface`; how far off these begin, m."""
+    triangles, surfaces, eye = [mesh.triangles], [mesh.surface], structure.camera.position[:2]
+    reach = np.inf
+    if (structure.regions == 0).mean() >= OUTDOORS:
+        trees = far_shore.far_shore(structure.camera, mesh)
+        triangles.append(trees)
+        surfaces.append(np.full(len(trees), surface, np.int32))
+        reach = _nearest(trees, eye)
+    if added:
+        triangles.append(added.mesh.triangles)
+        surfaces.append(added.mesh.surface)
+        reach = min(reach, _nearest(added.mesh.triangles[added.far], eye))
+    if len(triangles) == 1:
+        return mesh, reach
+    return Mesh(np.concatenate(triangles), np.concatenate(surfaces)), reach
+
+
+def _nearest(triangles: np.ndarray, eye: np.ndarray) -> float:
+    """Level distance of the nearest corner from the eye, a little less for the sides between; inf without any."""
+    if not len(triangles):
+        return np.inf
+    return 0.99 * float(np.linalg.norm(triangles[..., :2].reshape(-1, 2) - eye, axis=1).min())

@@ -22,19 +22,13 @@ HEIGHT = 24.0
 
 SEGMENTS = 480
 MARGIN = 14.0
-"""Degrees beyond the sides of the view, and beside the sun, that stay open."""
-
-CLEAR = math.radians(2.5)
-"""Angle by which the trees stay below the sun."""
+"""Degrees beyond the sides of the view that stay open."""
 
 COLOUR = (0.042, 0.058, 0.03)
 
 
-def far_shore(camera: Camera, sun: np.ndarray, mesh: Mesh) -> np.ndarray:
-    """Triangles (T, 3, 3) m of the tree line; none where the view or the sun would meet it.
-
-    `sun` (3,): unit direction towards the sun. A model that reaches further than the tree line keeps it out.
-    """
+def far_shore(camera: Camera, mesh: Mesh) -> np.ndarray:
+    """Triangles (T, 3, 3) m of the tree line, beyond the model; none where the view would meet it."""
     forward = camera.rotation[2]
     if camera.projection == "parallel" or abs(forward[2]) > 0.9:
         return np.zeros((0, 3, 3), np.float32)
@@ -44,19 +38,12 @@ def far_shore(camera: Camera, sun: np.ndarray, mesh: Mesh) -> np.ndarray:
             mesh.triangles[:: max(1, len(mesh) // 30000)].reshape(-1, 3)[:, :2] - camera.position[:2], axis=1
         )
         distance = max(DISTANCE, float(np.percentile(away, 98)) * 1.1)
-    if distance > 600:
-        distance = DISTANCE
     half = math.degrees(math.atan(camera.size[0] / 2 / camera.focal)) + MARGIN
     heading = math.degrees(math.atan2(forward[0], forward[1]))
-    towards_sun = math.degrees(math.atan2(sun[0], sun[1]))
-    base = float(camera.position[2]) - 30.0
+    base = float(camera.position[2]) - 30.0 * distance / DISTANCE
     corner = np.arange(SEGMENTS + 1)
     bearing = corner * (360.0 / SEGMENTS)
-    tall = np.full(len(corner), HEIGHT * distance / DISTANCE)
-    if sun[2] > -0.02:
-        # The sun must come over the trees.
-        near = np.abs((bearing - towards_sun + 180) % 360 - 180) < MARGIN
-        tall[near] = np.minimum(tall[near], distance * math.tan(max(math.asin(sun[2]) - CLEAR, 0.0)))
+    tall = HEIGHT * distance / DISTANCE
     wave = 0.62 + 0.2 * np.sin(0.11 * bearing) + 0.12 * np.sin(0.37 * bearing + 1.3)
     crown = tall * (wave + 0.14 * np.array([float(unit_float(i % SEGMENTS + 977)) for i in corner.tolist()]))
     foot = camera.position[:2] + distance * np.stack([np.sin(np.radians(bearing)), np.cos(np.radians(bearing))], axis=1)
@@ -64,7 +51,7 @@ def far_shore(camera: Camera, sun: np.ndarray, mesh: Mesh) -> np.ndarray:
     high = np.column_stack([foot, camera.position[2] + crown])
     middle = (corner[:-1] + 0.5) * (360.0 / SEGMENTS)
     shown = np.abs((middle - heading + 180) % 360 - 180) < half
-    keep = ~shown & (np.minimum(crown[:-1], crown[1:]) > 0)
+    keep = ~shown
     p, q, over_p, over_q = low[:-1][keep], low[1:][keep], high[:-1][keep], high[1:][keep]
     quads = np.stack([np.stack([p, q, over_q], axis=1), np.stack([p, over_q, over_p], axis=1)], axis=1)
     return quads.reshape(-1, 3, 3).astype(np.float32)

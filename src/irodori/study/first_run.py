@@ -9,8 +9,8 @@ from irodori.capture.surfaces import cut_surfaces
 from irodori.core.fragments import Fragments
 from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
 from irodori.core.scene import FINISH_PARAMETERS
+from irodori.engine.compose import CHANNELS
 from irodori.engine.rooms import room_radiance
-from irodori.engine.trace import CHANNELS
 from irodori.finishes.patterns import OUTPUTS, evaluate_finish
 from irodori.formats.mesh_file import Part
 from irodori.picture import render

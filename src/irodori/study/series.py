@@ -6,13 +6,14 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 
 from irodori.core.errors import LightError
-from irodori.core.progress import Progress, report
+from irodori.core.progress import Progress
 from irodori.core.structure import Structure
 from irodori.engine.trace import Quality
 from irodori.finishes import Schedule
 from irodori.light import make_light
 from irodori.light.lamps import LampSchedule
-from irodori.picture import Picture, render
+from irodori.picture import Picture
+from irodori.picture.render import render_lights
 from irodori.scene.dress import prepare
 
 DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour", "night")
@@ -26,7 +27,7 @@ def series(
 ) -> Iterator[tuple[str, Picture]]:  # fmt: skip
     """Pictures of one structure in several lights, each with its light's name, one after the other.
 
-    All share one dressing: the additions stand, the ray scene is built and the finishes are chosen once. Each picture is
+    All share one dressing and what light does not change: rays, what they meet, how surfaces look there. Each picture is
     the same as one made by itself.
 
     Parameters
@@ -47,6 +48,6 @@ def series(
         raise LightError("A series needs at least one light")
     lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
     dressing = prepare(structure, finishes, lamps=lamps, entourage=entourage, season=season, seed=seed)
-    for index, light in enumerate(lit):
-        report(progress, f"Light {index + 1} of {len(lit)}: {light.name}", index / len(lit))
-        yield light.name, render(dressing.under(light), quality, progress=progress)
+    scenes = [dressing.under(light) for light in lit]
+    for light, picture in zip(lit, render_lights(scenes, quality, progress=progress)):
+        yield light.name, picture

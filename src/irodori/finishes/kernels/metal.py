@@ -36,9 +36,10 @@ def seams(row, u, v, fu, fv, seed, lu, lv, ln, out):
         lost = cast_shadow(u, tray, rib, height, -lu / ln, fu)
         out[4] *= np.float32(1) - min(lost, np.float32(0.95)) * np.float32(0.9)
     cover = pulse_train(u, tray, rib, fu)
-    lit = np.float32(0.10) if lu > 0 else np.float32(-0.12)
+    # A rib catches the sun on one flank, and shows the other to the viewer.
+    out[4] *= np.float32(1) + cover * (np.float32(0.16) if lu > 0 else np.float32(-0.10))
     for k in range(3):
-        out[k] *= np.float32(1) + cover * lit
+        out[k] *= np.float32(1) - cover * np.float32(0.05)
     out[7] = np.float32(1) - np.float32(0.35) * pulse_train(u - rib, tray, height, fu)
 
 

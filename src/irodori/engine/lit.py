@@ -1,0 +1,93 @@
+"""One light of a scene as the engine uses it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+
+from irodori.core.colour import luminance
+from irodori.core.scene import Scene, sky_illuminance
+from irodori.engine.clouds import sky_under_clouds
+from irodori.engine.daylight import beam_from_aureole, scene_unit
+from irodori.engine.light_points import CARRIED
+from irodori.engine.gather import GATHERED
+from irodori.engine.specular import Shining
+from irodori.engine.sunlight import Sun
+from irodori.engine.surface_look import Weather
+
+MIRRORED = (192, 512)
+"""Rows and columns of the sky that reflected rays see."""
+
+LEAST_LAMP = 0.001
+"""Share of the open sky's light below which a lamp's is not worth a ray."""
+
+COARSE = 10.0
+"""Steps in which that is rounded, so that lights alike share their lamps' rays."""
+
+HELD = 10.0
+"""Times the picture's white at which a single reflected ray is held."""
+
+
+class Lit:
+    """A light, number `number` of those traced together.
+
+    Attributes
+    ----------
+    sky, mirrored_sky
+        Tables as `SkyDome.table`: without the sun's glow and with clouds evened out, for surfaces; as mirrors see it.
+    sun
+        With that glow.
+    least
+        lx of a lamp in full from which it counts; `counted` is its place among those of the lights traced together.
+    unit
+        cd/m² that layers are stored in.
+    light
+        (P, CARRIED) lx at the light points, once `receive` was called.
+    """
+
+    def __init__(self, scene: Scene, number: int) -> None:
+        light = scene.light
+        dome = light.dome
+        self.setting, self.dome, self.number, self.seed = light, dome, number, scene.seed
+        self.sky, lux = beam_from_aureole(dome)
+        eye = np.asarray(scene.structure.camera.position, np.float32)
+        self.sun = Sun(dome.sun_direction, float(dome.sun_cosine), lux, eye, scene.sun_reach)
+        clouds = dome.sun_direction, lux, np.float32(light.cover), scene.seed
+        self.mirrored_sky = sky_under_clouds(dome.table, *MIRRORED, *clouds)
+        if light.cover > 0:
+            self.sky = sky_under_clouds(self.sky, *dome.table.shape[:2], *clouds)
+        self.weather = Weather(light.wet, light.snow)
+        self.unit = scene_unit(scene)
+        self.least, self.counted = np.inf, 0
+        if light.lamp_level > 0:
+            lux = LEAST_LAMP * max(float(luminance(sky_illuminance(self.sky))), 1e-9) / light.lamp_level
+            self.least = COARSE ** round(math.log(lux, COARSE))
+        self.light = np.zeros((0, CARRIED), np.float32)
+        self.white = self.unit
+
+    def receive(self, points: np.ndarray, gathered: np.ndarray, lamps: np.ndarray) -> None:
+        """Take the light of all points from what was gathered for all lights, and their `lamps` (P, 3 M).
+
+        `points` (P,) bool: those on surfaces.
+        """
+        level = np.float32(self.setting.lamp_level)
+        first = lamps.shape[1] + GATHERED * self.number
+        own, counted = gathered[:, first : first + GATHERED], slice(3 * self.counted, 3 * self.counted + 3)
+        self.light = np.concatenate([own, gathered[:, counted] * level, lamps[:, counted] * level], axis=1)
+        # Lamps at night outshine the sky by far: what is white in the picture follows from what surfaces get.
+        fallen = luminance(self.light[points][::5].reshape(-1, 5, 3).sum(axis=1))
+        if len(fallen):
+            self.white = max(self.unit, 0.18 / np.pi * float(np.percentile(fallen, 90)))
+
+
+def as_shining(lights: Sequence[Lit]) -> Shining:
+    """Lights as secondary rays see them."""
+    levels = [(lit.setting.lamp_level, lit.setting.room_level, lit.setting.haze, HELD * lit.white) for lit in lights]
+    lamp_level, room_level, haze, limit = np.array(levels, np.float32).T.copy()
+    return Shining(
+        np.array([lit.number for lit in lights]), 3 * np.array([lit.counted for lit in lights]),
+        np.stack([lit.mirrored_sky for lit in lights], axis=2), tuple(lit.sun for lit in lights),
+        lamp_level, room_level, haze, limit,
+    )  # fmt: skip

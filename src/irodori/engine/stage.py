@@ -1,0 +1,251 @@
+"""What all lights of one view share: surfaces, rays, and how light gets from one to the other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from irodori.core.progress import Progress, report
+from irodori.core.scene import Scene
+from irodori.engine.clouds import cloud_bodies
+from irodori.engine.compose import REFLECTION, SUN, add_haze, compose, is_shiny
+from irodori.engine.denoise import denoise_light
+from irodori.engine.gather import GATHERED, gather_light
+from irodori.engine.interlace import add_rows, shaded_fragments
+from irodori.engine.lamps import gather_lamps, lamp_irradiance
+from irodori.engine.light_cache import build_cache
+from irodori.engine.light_points import (
+    CARRIED,
+    carry_light,
+    find_carriers,
+    fragment_positions,
+    lighting_normals,
+    place_light_points,
+)
+from irodori.engine.lit import Lit, as_shining
+from irodori.engine.mean_albedo import with_mean_albedo
+from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
+from irodori.engine.specular import Surroundings, trace_specular
+from irodori.engine.sunlight import BOTH, FRONT, NONE, sun_share
+from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
+from irodori.engine.tables import GLASS, Tables, build_tables
+from irodori.finishes.slots import SLOT
+
+_AS_FOUND, _TRANSLUCENT = SLOT["as_found"], SLOT["translucency"]
+
+
+@dataclass(frozen=True)
+class Effort:
+    """How much work a quality is: grid step, hemisphere rays, sun, mirror and lamp rays, rays a cache cell.
+
+    `interlaced`: inside surfaces every second pixel is shaded, the others take the mean of their neighbours.
+    """
+
+    step: int
+    hemisphere: int
+    sun: int
+    mirror: int
+    lamps: int
+    cells: int
+    passes: int
+    smoothing: int
+    interlaced: bool = False
+
+
+class Stage:
+    """A dressed scene without its light; `lights` are what it is to be seen in.
+
+    What each light gives is the same whichever others there are.
+    """
+
+    def __init__(self, scene: Scene, lights: Sequence[Lit], effort: Effort) -> None:
+        self.scene, self.lights, self.effort = scene, lights, effort
+        self.structure = scene.structure
+        self.tables = with_mean_albedo(build_tables(scene))
+        surface = scene.mesh.surface
+        solid = self.tables.kind[surface] != GLASS
+        self.open, self.panes = scene_rays(scene.mesh.triangles, solid)
+        self.open_tables = self.tables if solid.all() else _without(self.tables, solid)
+        self.pane_normal, self.pane_surface = self.tables.tri_normal[~solid], self.tables.tri_surface[~solid]
+        self.sides = np.where(self.tables.rows[self.tables.finish, _TRANSLUCENT] > 0, BOTH, FRONT).astype(np.int8)
+        self.sides[0] = NONE
+        self.panes_of_rooms = (self.tables.kind == GLASS) & (scene.rooms[:, 1] > 0)
+        camera = self.structure.camera
+        self.parallel = camera.projection == "parallel"
+        self.angle = float(camera.footprint(np.float32(1.0)))
+        self.lift_scale = 6e-4 if self.structure.mesh is not None else 4e-3
+        self.shaded = np.arange(len(scene.shown.fragments))
+        if effort.interlaced:
+            as_found = self.tables.rows[self.tables.finish, _AS_FOUND] > 0
+            self.shaded = shaded_fragments(scene.shown.fragments, self.structure.size, as_found)
+        self.weathers: dict[Weather, list[int]] = {}
+        for number, lit in enumerate(lights):
+            self.weathers.setdefault(lit.weather, []).append(number)
+        self.start_rays = 0
+        self.start_rays = self.rays()
+
+    def rays(self) -> int:
+        return self.open.traced + (self.panes.traced if self.panes else 0) - self.start_rays
+
+    def light_up(self, progress: Progress | None) -> None:
+        """Light the cache and the light points."""
+        scene, effort, tables, lights = self.scene, self.effort, self.tables, self.lights
+        camera, fragments = self.structure.camera, scene.shown.fragments
+        report(progress, "Preparing the scene", 0.4)
+        points = place_light_points(camera, fragments, self.shaded, tables.loose, effort.step, scene.seed)
+        self.points = points
+        known = np.flatnonzero(points.region > 0)
+        # Enough seeds to find every place that matters, whatever the picture's size.
+        seeds = known[:: max(1, len(known) // (9000 if effort.cells < 32 else 24000))]
+        lamps = gather_lamps(scene.mesh.triangles, scene.mesh.surface, scene.lamps, scene.seed)
+        least = sorted({lit.least for lit in lights})
+        for lit in lights:
+            lit.counted = least.index(lit.least)
+        skies = np.stack([lit.sky for lit in lights], axis=2)
+        self.cache = build_cache(
+            self.open, self.open_tables, skies, [lit.sun for lit in lights], lamps, least,
+            (points.position[seeds], points.normal[seeds]), camera.position, rays=effort.cells, seed=scene.seed,
+        )  # fmt: skip
+        gathered = np.zeros((len(points.region), 3 * len(least) + GATHERED * len(lights)), np.float32)
+        direct = np.zeros((len(points.region), 3 * len(least)), np.float32)
+        self.clear = np.zeros(len(points.region), np.float32)
+
+        def work(span: tuple[int, int]) -> None:
+            index = known[slice(*span)]
+            lift = self.lift(points.depth[index])
+            at, facing, keys = points.position[index], points.normal[index], points.key[index]
+            gathered[index], self.clear[index] = gather_light(
+                self.open, self.open_tables, skies, self.cache, at, facing, keys, lift, effort.hemisphere
+            )
+            direct[index] = lamp_irradiance(self.open, lamps, at, facing, keys, effort.lamps, lift, least)
+
+        for_each_tile(split_tiles(len(known), 8192), work, stage="Lighting", progress=progress)
+        for lit in lights:
+            lit.receive(points.region > 0, gathered, direct)
+            self._denoise(lit.light)
+        self.shining = {w: as_shining([lights[n] for n in chosen]) for w, chosen in self.weathers.items()}
+        if any(row[SLOT["age"]] > 0 for row in tables.rows) or any(lit.weather != Weather() for lit in lights):
+            clear = self.clear[:, None].copy()
+            self._denoise(clear)
+            self.clear = clear[:, 0]
+
+    def _denoise(self, light: np.ndarray) -> None:
+        points, effort = self.points, self.effort
+        grid = points.grid[0] * points.grid[1]
+        light[:grid] = denoise_light(
+            light, points.position[:grid], points.normal[:grid], points.region[:grid], points.depth[:grid],
+            self.tables.loose, points.grid, scale=self.angle * effort.step, passes=effort.passes,
+            noise=1.2 / np.sqrt(effort.hemisphere),
+        )  # fmt: skip
+
+    def lift(self, depth: np.ndarray) -> np.ndarray:
+        """How far rays start off the surface, m."""
+        finite = np.where(np.isfinite(depth), depth, 1.0)
+        return np.maximum(finite * self.lift_scale, 1e-3).astype(np.float32)
+
+    def shade(self, index: np.ndarray, layers: Sequence[np.ndarray], rough: Sequence[np.ndarray]) -> None:
+        """Write the layers of the fragments at `index` in every light, each (n, CHANNELS), and how rough what shines is, (n,)."""
+        tables = self.tables
+        camera, part = self.structure.camera, self.scene.shown.fragments.take(index)
+        position, view = fragment_positions(camera, part, slice(None))
+        region, depth, normal = part.region, part.depth, part.normal
+        point, share = self._carriers(part, position, index)
+        places = Places(
+            region, position, view, normal, self._footprint(depth), (self.clear[point] * share).sum(axis=1),
+            self._detail(part),
+        )  # fmt: skip
+        keys = index.astype(np.uint32) * np.uint32(747796405) + np.uint32(self.scene.seed)
+        lift = self.lift(depth)
+        clouds = np.zeros(len(region), np.float32)
+        if any(lit.setting.cover > 0 for lit in self.lights):
+            cloud_bodies(region, view, self.scene.seed, clouds)
+        carried = []
+        for lit in self.lights:
+            carried.append(np.zeros((len(region), CARRIED), np.float32))
+            carry_light(point, share, lit.light, carried[-1])
+        for weather, chosen in self.weathers.items():
+            look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
+            glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
+            for n in chosen:
+                lit = self.lights[n]
+                seen = self._sun(lit, places, part.pixel, keys, lift)
+                relief = look.relief
+                if n != chosen[0]:
+                    relief = relief_under(tables, places, look, seen, lit.sun.direction, self.scene.seed, weather)
+                self._compose(lit, places, look, relief, seen, glossy, clouds, carried[n], layers[n])
+            shiny = np.flatnonzero(glossy)
+            if not len(shiny):
+                continue
+            shining = Look(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
+            behind = shiny[self.panes_of_rooms[region[shiny]]]
+            daylight = [
+                carried[n][behind, :9].reshape(-1, 3, 3).sum(axis=1) + layers[n][behind, SUN : SUN + 3] for n in chosen
+            ]
+            reflected = trace_specular(
+                self.around(), self.shining[weather], weather, places[shiny], shining, keys[shiny], depth[shiny],
+                lift[shiny], daylight, self.effort.mirror,
+            )  # fmt: skip
+            dull = np.where(tables.kind[region[shiny]] == GLASS, 0, shining.rough)
+            for n, radiance in zip(chosen, reflected):
+                add_rows(layers[n], shiny, radiance, REFLECTION)
+                rough[n][shiny] = dull
+        for lit, out in zip(self.lights, layers):
+            add_haze(region, view, depth, np.float32(lit.setting.haze), lit.dome.table, np.float32(1.0 / lit.unit), out)
+
+    def _sun(self, lit: Lit, places: Places, pixel, keys, lift) -> np.ndarray:
+        """Share of the sun that each fragment sees, (n,)."""
+        if not lit.sun.shines:
+            return np.zeros(len(pixel), np.float32)
+        return sun_share(
+            self.open, places.position, places.normal, keys, lit.sun, self.effort.sun, lift, self.sides[places.region],
+            pixel, self.structure.size[0],
+        )  # fmt: skip
+
+    def _compose(self, lit: Lit, places: Places, look: Look, relief, seen, glossy, clouds, carried, out) -> None:
+        """All but mirrors."""
+        tables, sun = self.tables, lit.sun
+        compose(
+            places.region, places.view, places.normal, look.bent, look.albedo, look.rough, relief, look.cavity, seen,
+            carried, tables.finish, tables.rows, tables.kind, tables.emission * np.float32(lit.setting.lamp_level),
+            sun.direction, sun.lux, lit.dome.table, clouds, np.float32(lit.setting.cover), glossy,
+            lit.dome.sun_radiance, np.float32(sun.cosine), np.float32(self.angle), out,
+        )  # fmt: skip
+
+    def _carriers(self, part, position, index) -> tuple[np.ndarray, np.ndarray]:
+        """The light points that fragments take their light from, and their shares, (n, 4)."""
+        points, loose = self.points, self.tables.loose
+        point, share = np.empty((len(index), 4), np.int32), np.empty((len(index), 4), np.float32)
+        find_carriers(
+            part.pixel, part.region, position, lighting_normals(part.normal, part.region, loose), part.depth,
+            points.own[index], self.structure.size[0], self.effort.step, points.grid[1], points.grid[0], points.position,
+            points.normal, points.region, np.float32(self.angle), loose, point, share,
+        )  # fmt: skip
+        return point, share
+
+    def _footprint(self, depth: np.ndarray) -> np.ndarray:
+        """Width of a pixel at the fragments, m."""
+        if self.parallel:
+            return np.full(len(depth), self.angle, np.float32)
+        return np.where(np.isfinite(depth), depth, 1.0).astype(np.float32) * np.float32(self.angle)
+
+    def _detail(self, part) -> np.ndarray | None:
+        if self.scene.as_found is None:
+            return None
+        detail = self.scene.as_found.reshape(-1, 3)[part.pixel]
+        detail[part.region > int(self.structure.fragments.region.max())] = 1
+        return detail
+
+    def around(self) -> Surroundings:
+        """What secondary rays may meet."""
+        return Surroundings(
+            self.tables, self.open, self.open_tables, self.panes, self.pane_normal, self.pane_surface, self.cache,
+            self.scene.rooms, self.scene.room_colour, self.scene.seed, self.angle,
+        )  # fmt: skip
+
+
+def _without(tables: Tables, solid: np.ndarray) -> Tables:
+    return replace(
+        tables, tri_normal=tables.tri_normal[solid], tri_surface=np.ascontiguousarray(tables.tri_surface[solid])
+    )
