@@ -254,7 +254,7 @@ def _hall_inside(build: Build) -> None:
     for number, x in enumerate((-6.5, -3.25, 0.0, 3.25, 6.5), 1):
         ridge = _roof_height(9.6) - 0.2
         build.add(f"hall pendant cord {number} trim", "dark frame", tube((x, 9.6, 3.05), (x, 9.6, ridge), 0.012, 5))
-        build.add(f"hall pendant lamp {number}", "warm lamp", ball((x, 9.6, 2.85), 0.2, 7))
+        build.add(f"hall pendant lamp {number}", "warm lamp", ball((x, 9.6, 2.85), 0.2, 14))
     build.add("hall shelf rack", "dark frame", *[box((-8.7, 12.2, z), (-8.3, 14.6, z + 0.03)) for z in (0.5, 0.95, 1.4)],
               box((-8.7, 12.2, 0.04), (-8.3, 12.23, 1.43)), box((-8.7, 14.57, 0.04), (-8.3, 14.6, 1.43)))  # fmt: skip
 

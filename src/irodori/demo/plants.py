@@ -22,10 +22,10 @@ def birch(x: float, y: float, z: float, height: float, seed: int) -> tuple[np.nd
         reach = height * 0.30 * (1.12 - t) * rng.uniform(0.6, 1.1) + 0.3
         tip = start + [np.cos(angle) * reach, np.sin(angle) * reach, reach * rng.uniform(0.25, 0.8)]
         wood.append(tube(start, tip, 0.016, 4))
-        for _ in range(26):
+        for _ in range(45):
             f = rng.uniform(0.25, 1.08)
-            at = start + (tip - start) * f + rng.normal(0, 0.24, 3) - [0, 0, rng.uniform(0, 0.35)]
-            leaves.append(_leaf(at, rng.uniform(0.11, 0.2), rng))
+            at = start + (tip - start) * f + rng.normal(0, 0.26, 3) - [0, 0, rng.uniform(0, 0.35)]
+            leaves.append(_leaf(at, rng.uniform(0.07, 0.14), rng))
     return np.concatenate(wood), np.concatenate(leaves)
 
 

@@ -25,13 +25,13 @@ CHANNELS = 9
 
 
 @njit(cache=True, nogil=True)
-def _levels(values, rough, level, top, bottom):
-    """Each rough pixel's light, summed over channels."""
+def _levels(values, rough, black, level, top, bottom):
+    """Each rough pixel's light, summed over channels, over what is black."""
     for y in range(top, bottom):
         for x in range(level.shape[1]):
             if rough[y, x] < SHARPEST:
                 continue
-            total = np.float32(1e-6)
+            total = black
             for k in range(CHANNELS):
                 total += values[y, x, k]
             level[y, x] = total
@@ -80,9 +80,9 @@ def _hold_specks(source, level, target, region, rough, top, bottom):
 
 
 @njit(cache=True, nogil=True)
-def _tones(values, rough, tone, top, bottom):
+def _tones(values, rough, black, tone, top, bottom):
     """Logarithm of each rough pixel's light."""
-    _levels(values, rough, tone, top, bottom)
+    _levels(values, rough, black, tone, top, bottom)
     for y in range(top, bottom):
         for x in range(tone.shape[1]):
             if rough[y, x] >= SHARPEST:
@@ -151,11 +151,12 @@ def _scatter(layers, first, channel, values, changed, begin, end):
 
 def smooth_reflections(
     layers: np.ndarray, channels: slice, fragments: Fragments, size: tuple[int, int], rough: np.ndarray, *,
-    passes: int, noise: float,
+    passes: int, noise: float, black: float,
 ) -> None:  # fmt: skip
     """Smooth the reflection `channels` of `layers` (N, C) in place, on each pixel's largest fragment.
 
-    `rough` (N,) is the microfacet alpha, 0 where nothing is to be smoothed; `noise` the relative noise expected.
+    `rough` (N,) is the microfacet alpha, 0 where nothing is to be smoothed; `noise` the relative noise expected,
+    `black` the light, summed over channels, below which differences do not show.
     """
     first = fragments.first()
     width, height = size
@@ -168,7 +169,7 @@ def smooth_reflections(
     for top in range(0, height, BAND):
         bottom = min(top + BAND, height)
         reach = slice(max(top - halo, 0), min(bottom + halo, height))
-        smooth = _smooth_band(layers, channels, fragments, first[reach], alpha[reach], passes, noise)
+        smooth = _smooth_band(layers, channels, fragments, first[reach], alpha[reach], passes, noise, np.float32(black))
         # The next band looks back at this one as it was.
         if waiting is not None:
             _write_band(layers, channels, *waiting)
@@ -177,7 +178,7 @@ def smooth_reflections(
     _write_band(layers, channels, *waiting)
 
 
-def _smooth_band(layers, channels, fragments, first, alpha, passes, noise) -> np.ndarray:
+def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black) -> np.ndarray:
     """Smoothed channels of some rows, (h, w, C)."""
     height, width = first.shape
     flat = first.ravel()
@@ -188,7 +189,7 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise) -> np
     rows = split_tiles(height, max(height // 16, 8))
     tone = np.zeros((height, width), np.float32)
     other = np.empty_like(current)
-    for_each_tile(rows, lambda span: _levels(current, alpha, tone, *span))
+    for_each_tile(rows, lambda span: _levels(current, alpha, black, tone, *span))
     for_each_tile(rows, lambda span: _hold_specks(current, tone, other, region, alpha, *span))
     source, target = other, current
     for level in range(passes):
@@ -197,7 +198,7 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise) -> np
         def work(span, source=source, target=target, stride=1 << level, sigma=sigma) -> None:
             _smooth_rows(source, tone, target, region, normal, alpha, stride, sigma, *span)
 
-        for_each_tile(rows, lambda span, source=source: _tones(source, alpha, tone, *span))
+        for_each_tile(rows, lambda span, source=source: _tones(source, alpha, black, tone, *span))
         for_each_tile(rows, work)
         source, target = target, source
     return source

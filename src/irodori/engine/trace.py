@@ -29,6 +29,9 @@ EFFORTS: dict[str, Effort] = {
 TILE = 32768
 """Fragments shaded at once."""
 
+BLACK = 0.12
+"""Share of the picture's white below which noise in reflections does not show."""
+
 TOGETHER = 2 << 30
 """Bytes of layers that lights traced together may fill."""
 
@@ -107,7 +110,7 @@ def _trace_together(scenes: Sequence[Scene], effort: Effort, progress: Progress 
             fill_skipped(layers[n], rough[n], shaded, fragments, size)
         smooth_reflections(
             layers[n], slice(REFLECTION, BACKDROP), fragments, size, rough[n], passes=effort.smoothing,
-            noise=2.2 / np.sqrt(effort.mirror),
+            noise=2.2 / np.sqrt(effort.mirror), black=BLACK * 3 * lit.white / lit.unit,
         )  # fmt: skip
         yield Traced(layers[n], lit.unit, rays)
         layers[n] = rough[n] = None

@@ -28,8 +28,9 @@ USUAL_ALBEDO, PALE = 0.25, 0.7
 LEAST_VIEW, VIEW_OUT = 0.02, 3.0
 """Share of the picture that makes a view through glazing, and the exposed light at which its bright parts are held."""
 
-LIT, BRIGHTEST = 0.93, 1.7
-"""The share of the picture that is to lie below a brightness, in display white."""
+SHARE = 0.93
+BRIGHTEST, LIT = 1.7, 0.85
+"""Light that `SHARE` of the picture is to lie below, and the same of its surfaces alone: what lamps light is not to burn."""
 
 GLARE = 0.035
 """Share of light that the eye's or lens's glare spreads."""
@@ -107,9 +108,13 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.nd
     low, high = np.searchsorted(running, [0.10 * running[-1], 0.97 * running[-1]])
     middle = order[low : max(high, low + 1)]
     mean = np.average(bright[middle], weights=np.maximum(weight[middle], 1e-9))
-    order = np.argsort(value, kind="stable")
-    lit = order[np.searchsorted(np.cumsum(weight[order]), LIT * running[-1]).clip(0, len(order) - 1)]
-    factor = min(GREY * 0.95 / 2.0**mean, BRIGHTEST / max(value[lit], 1e-7))
+    factor = GREY * 0.95 / 2.0**mean
+    for limit, counted, seen in ((BRIGHTEST, weight, value), (LIT, weight * (region > 0), value / pale)):
+        if counted.any():
+            order = np.argsort(seen, kind="stable")
+            running = np.cumsum(counted[order])
+            high = order[np.searchsorted(running, SHARE * running[-1]).clip(0, len(order) - 1)]
+            factor = min(factor, limit / max(seen[high], 1e-7))
     through = panes[region]
     if through.mean() > LEAST_VIEW:
         factor = min(factor, VIEW_OUT / max(float(np.percentile(value[through], 80)), 1e-7))

@@ -7,7 +7,7 @@ from numba import njit
 
 from irodori.core.fragments import Fragments
 
-LONGEST_RUN = 5
+LONGEST_RUN = 8
 
 
 @njit(cache=True)
@@ -16,6 +16,17 @@ def _unlike(image, mean, y, x, label):
     for k in range(3):
         total += abs(float(image[y, x, k]) - mean[label, k])
     return total
+
+
+@njit(cache=True)
+def _settles(image, labels, mean, y, x, dy, dx, label):
+    """Whether a pixel shows its region's pure colour, and the next one on too: between two lines a mix may look pure."""
+    if _unlike(image, mean, y, x, label) >= 14:
+        return False
+    ny, nx = y + dy, x + dx
+    if ny < 0 or nx < 0 or ny >= labels.shape[0] or nx >= labels.shape[1] or labels[ny, nx] != label:
+        return True
+    return _unlike(image, mean, ny, nx, label) < 14
 
 
 @njit(cache=True)
@@ -34,7 +45,7 @@ def _crest(image, labels, mean, ink, y, x, dy, dx):
         py, px = y + dy * low, x + dx * low
         if py < 0 or px < 0 or py >= height or px >= width or labels[py, px] != a:
             break
-        if _unlike(image, mean, py, px, a) < 14:
+        if _settles(image, labels, mean, py, px, -dy, -dx, a):
             break
         low -= 1
     high = 1
@@ -42,7 +53,7 @@ def _crest(image, labels, mean, ink, y, x, dy, dx):
         py, px = y + dy * high, x + dx * high
         if py < 0 or px < 0 or py >= height or px >= width or labels[py, px] != b:
             break
-        if _unlike(image, mean, py, px, b) < 14:
+        if _settles(image, labels, mean, py, px, dy, dx, b):
             break
         high += 1
     if high - low - 1 > LONGEST_RUN:
