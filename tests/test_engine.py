@@ -14,6 +14,7 @@ from irodori.demo.files import demo_path
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
 from irodori.engine.rays import RayScene
 from irodori.formats.mesh_file import Part
+from irodori.scene.likely import LIKELY
 
 
 def uniform_light(luminance=1000.0, sun_lux=0.0, sun=(0.0, 0.0, 1.0)):
@@ -34,7 +35,8 @@ def scene_of(parts, light, view):
     mesh, rows = cut_surfaces(parts)
     data = ModelData(mesh, pd.DataFrame(rows, columns=list(SURFACE_COLUMNS)), digest="test")
     structure = iro.read_structure(Model(data).view(view, width=96))
-    return iro.dress(structure, None, light), structure
+    plain = "where,finish\n" + "".join(f"role {role},as found\n" for role in LIKELY)
+    return iro.dress(structure, plain, light), structure
 
 
 def level(albedo=0.5, half=60.0):

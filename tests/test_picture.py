@@ -121,11 +121,24 @@ def test_one_stop_is_twice_the_light(picture):
     from irodori.picture.develop import automatic_exposure
 
     panes = np.zeros(int(picture.structure.fragments.region.max()) + 1, bool)
-    radiance = np.random.default_rng(0).lognormal(size=(len(picture.structure.fragments), 3)).astype(np.float32)
+    # A dim room: in the open a meter that is fooled by pale ground is put right.
+    radiance = 0.1 * np.random.default_rng(0).lognormal(size=(len(picture.structure.fragments), 3)).astype(np.float32)
     grey = np.full_like(radiance, 0.18)
     one = automatic_exposure(picture.structure.fragments, radiance, grey, panes)
     twice = automatic_exposure(picture.structure.fragments, 2 * radiance, grey, panes)
     assert twice == pytest.approx(one / 2, rel=1e-4)
+
+
+def test_pale_ground_in_the_sun_does_not_darken_the_picture(picture):
+    from irodori.picture.develop import IN_THE_OPEN, automatic_exposure
+
+    fragments = picture.structure.fragments
+    panes = np.zeros(int(fragments.region.max()) + 1, bool)
+    # In units of a mid grey's light in the open: pale paving all over, then lamps that outshine a night sky.
+    for light, factor in ((1.3, IN_THE_OPEN), (40.0, 0.17 / 40)):
+        radiance = np.full((len(fragments), 3), light, np.float32)
+        got = automatic_exposure(fragments, radiance, np.full_like(radiance, 0.25), panes)
+        assert got == pytest.approx(factor, rel=0.05)
 
 
 def test_what_is_pale_is_meant_to_look_pale(picture):

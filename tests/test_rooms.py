@@ -100,7 +100,7 @@ def test_blocks_become_houses_and_hills_stay(tmp_path):
     scene = iro.dress(view.exact, None, "noon")
     by_name = {view.exact.surfaces.set_index("id")["name"][a["surface"]]: a["finish"] for a in scene.assignments
                if a["surface"] in set(view.exact.surfaces["id"])}  # fmt: skip
-    assert by_name["context block 1"] == "neighbouring house" and by_name["hall wall"] == "as found"
+    assert by_name["context block 1"] == "neighbouring house" and by_name["hall wall"] == "white render"
     picture = iro.render(scene, "draft")
     block = view.exact.surfaces.query("name == 'context block 1' and ny < -0.9")["id"].iloc[0]
     tones = picture.developed[view.exact.regions == block].mean(axis=1)

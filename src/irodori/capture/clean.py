@@ -196,10 +196,18 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: int) -> str:
     if is_axis and width < 1.6 and reach > 12 and area < 5 * reach:
         return "axis marks"
     thin = ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * area
-    inside = ndimage.binary_fill_holes(ndimage.binary_dilation(own, np.ones((3, 3)))).sum()
+    inside = _between(own).sum()
     if thin and min(w, h) > 24 and inside > 0.4 * w * h and area < 4 * 2 * (w + h):
         return "a selection outline"
     return ""
+
+
+def _between(own: np.ndarray) -> np.ndarray:
+    """Pixels (h, w) with some of `own` to their left and right, above and below: what an outline with gaps goes round."""
+    seen = [
+        np.maximum.accumulate(view, axis=axis) for view, axis in ((own, 1), (own[:, ::-1], 1), (own, 0), (own[::-1], 0))
+    ]
+    return seen[0] & seen[1][:, ::-1] & seen[2] & seen[3][::-1]
 
 
 def _find_grid(encoded: np.ndarray) -> _Overlay | None:

@@ -11,8 +11,8 @@ from irodori.core.colour import luminance
 from irodori.core.scene import Scene, sky_illuminance
 from irodori.engine.clouds import sky_under_clouds
 from irodori.engine.daylight import beam_from_aureole, scene_unit
-from irodori.engine.light_points import CARRIED
 from irodori.engine.gather import GATHERED
+from irodori.engine.light_points import CARRIED
 from irodori.engine.specular import Shining
 from irodori.engine.sunlight import Sun
 from irodori.engine.surface_look import Weather

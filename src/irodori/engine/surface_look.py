@@ -112,7 +112,7 @@ def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, roug
 
 @njit(cache=True, nogil=True)
 def _look(
-    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, front, left, width, open_air, wet, snow, sun, seed, detail, albedo, rough,
+    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, front, left, width, begin, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
@@ -146,11 +146,12 @@ def _look(
             # From the corner, whichever side is seen.
             side = nx * front[s, 0] + ny * front[s, 1] + nz * front[s, 2]
             u -= left[s] if side > 0 else -left[s] - width[s]
+            v -= begin[s]
             if row[_PATTERN] == FACADE:
                 u -= np.float32(0.5) * (
                     width[s] - max(np.float32(np.rint(width[s] / row[_UNIT])), np.float32(1)) * row[_UNIT]
                 )
-                v -= low[s]
+                v -= low[s] - begin[s]
         # The pixel's footprint is drawn out along the view's projection onto the surface.
         vu = abs(view[i, 0] * tx + view[i, 1] * ty + view[i, 2] * tz)
         vv = abs(view[i, 0] * bx + view[i, 1] * by + view[i, 2] * bz)
@@ -206,7 +207,7 @@ def look_at_surfaces(tables: Tables, at: Places, sun: np.ndarray, seed: int, wea
     detail = np.broadcast_to(np.float32(1), (count, 3)).copy() if at.detail is None else at.detail
     _look(
         at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.base, tables.kind,
-        tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width, at.open_air,
+        tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width, tables.begin, at.open_air,
         np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail, look.albedo, look.rough, look.relief,
         look.bent, look.cavity,
     )  # fmt: skip

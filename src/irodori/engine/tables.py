@@ -22,7 +22,8 @@ class Tables:
     with the surface's own tone, `mean` (S, 3) mean albedo (the base until `with_mean_albedo`), `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
     cd/m², `loose` (S,) planting lit from above, `low`, `high` (S,) m, the heights it reaches from and to;
     `front` (S, 3) unit normal of flat upright surfaces (else 0), `left`, `width` (S,) m, where they begin along their
-    level axis, and how long they are: masons start at the corner.
+    level axis, and how long they are: masons start at the corner. `begin` (S,) m is the height at which courses begin: at
+    the foot of what was read from a picture, at the model's own zero otherwise, so that its courses turn corners.
     """
 
     tri_normal: np.ndarray
@@ -40,6 +41,7 @@ class Tables:
     front: np.ndarray
     left: np.ndarray
     width: np.ndarray
+    begin: np.ndarray
 
 
 def build_tables(scene: Scene) -> Tables:
@@ -59,6 +61,7 @@ def build_tables(scene: Scene) -> Tables:
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
         scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose,
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
+        size.low[:, 2].copy() if scene.structure.mesh is None else np.zeros(count, np.float32),
     )  # fmt: skip
 
 

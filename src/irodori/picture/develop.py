@@ -22,11 +22,17 @@ GREY = 0.18
 METERED = 60_000
 """Fragments that the exposure is metered on."""
 
-USUAL_ALBEDO, PALE = 0.25, 0.7
+USUAL_ALBEDO, PALE = 0.25, 1.0
 """Luminous reflectance of what a meter expects, and the power of what is paler that counts as meant."""
 
 LEAST_VIEW, VIEW_OUT = 0.02, 3.0
 """Share of the picture that makes a view through glazing, and the exposed light at which its bright parts are held."""
+
+IN_THE_OPEN = 0.19
+"""Exposure, in the light of layers, that shows a grey card in the open as it is: pale places do not darken the rest."""
+
+OUTSHONE, SUNLIT = 0.12, 0.13
+"""Metered exposures below the first mean that lamps outshine the daylight, and above the second that they do not."""
 
 SHARE = 0.93
 BRIGHTEST, LIT = 1.7, 0.85
@@ -91,6 +97,8 @@ def film_exposure(display: np.ndarray) -> np.ndarray:
 def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.ndarray, panes: np.ndarray) -> float:
     """Factor that brings the scene to middle grey, as a photographer's matrix metering would.
 
+    `radiance` (N, 3) and the factor are in units of a mid grey's light in the open.
+
     The mean is taken in stops over what is neither black nor burnt; the sky counts little, and so
     do `panes` (S,) bool, glazing that shows it: a room is exposed for the room. Where lamps stand in the
     dark that mean would burn all they light, so their light is held below white. What is paler than usual is
@@ -109,6 +117,8 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.nd
     middle = order[low : max(high, low + 1)]
     mean = np.average(bright[middle], weights=np.maximum(weight[middle], 1e-9))
     factor = GREY * 0.95 / 2.0**mean
+    if factor < IN_THE_OPEN:
+        factor += (IN_THE_OPEN - factor) * float(np.clip((factor - OUTSHONE) / (SUNLIT - OUTSHONE), 0, 1))
     for limit, counted, seen in ((BRIGHTEST, weight, value), (LIT, weight * (region > 0), value / pale)):
         if counted.any():
             order = np.argsort(seen, kind="stable")

@@ -14,6 +14,8 @@ from irodori.core.errors import FinishError
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import SPECIFICITY, Rule, Selector
+from irodori.scene.likely import likely_finish, textured_surfaces, waterside_surfaces
+from irodori.scene.unshade import unshaded_colours
 
 BY_ROLE = {
     "water": "lake water",
@@ -23,7 +25,7 @@ BY_ROLE = {
     "lamp": "lamp",
     "sign": "enamel sign",
 }
-"""Finishes that a role implies; every other surface is kept as found."""
+"""Finishes that a role implies; every other surface keeps the colour found."""
 
 DRAWN_BY_ROLE = {
     "wall": "white render",
@@ -85,12 +87,19 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
     assignments = []
     drawn = structure.kind in ("line", "sketch")
     shared = ["id", "role", "name", "material", "nz", "offset"]
-    for row in table[[c for c in shared if c in table]].itertuples():
+    colours = table["colour"] if structure.mesh is not None else unshaded_colours(table)
+    textured, waterside = textured_surfaces(structure), waterside_surfaces(structure)
+    for row, colour in zip(table[[c for c in shared if c in table]].itertuples(), colours):
         if row.id in best:
             rule = best[row.id][2]
             assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))
             continue
-        assignments.append(Assignment(int(row.id), *_implied(row, drawn)))
+        finish, reason = _implied(row, drawn)
+        if finish is FINISHES["as found"] and row.id not in textured:
+            likely = likely_finish(row.role, colour, f"{row.material} {row.name}", row.nz, row.id in waterside)
+            if likely:
+                finish, reason = likely, f"role {row.role}, colour as found"
+        assignments.append(Assignment(int(row.id), finish, reason))
     return assignments, unmatched
 
 

@@ -6,6 +6,9 @@ import numpy as np
 
 from irodori.core.structure import Structure
 
+LEAF_HUES, LEAF_BRIGHTEST = 0.3, 1.3
+"""How much of a crown's varying hue is kept, and how much brighter than the typical a leaf may be."""
+
 
 def found_detail(structure: Structure, keeps: np.ndarray) -> np.ndarray | None:
     """Ratio of each pixel to its surface's typical colour, (H, W, 3) float32, or None when there is no texture.
@@ -16,15 +19,9 @@ def found_detail(structure: Structure, keeps: np.ndarray) -> np.ndarray | None:
     image = structure.image
     if image is None:
         return None
-    import cv2
-
     regions = structure.regions
     detail = np.ones(image.shape, np.float32)
-    border = np.zeros(regions.shape, np.uint8)
-    border[:, 1:] |= regions[:, 1:] != regions[:, :-1]
-    border[1:] |= regions[1:] != regions[:-1]
-    inner = cv2.dilate(border, np.ones((5, 5), np.uint8)) == 0
-    inner &= keeps[np.minimum(regions, len(keeps) - 1)] & (regions > 0)
+    inner = inside(regions) & keeps[np.minimum(regions, len(keeps) - 1)]
     flat_regions = regions[inner]
     if not len(flat_regions):
         return None
@@ -36,5 +33,20 @@ def found_detail(structure: Structure, keeps: np.ndarray) -> np.ndarray | None:
     for a, b in zip(starts, np.append(starts[1:], len(pixels))):
         typical = np.median(pixels[a:b], axis=0)
         ratio[order[a:b]] = np.clip(pixels[a:b] / typical, 0.35, 2.5)
+    leaves = np.isin(flat_regions, structure.surfaces.loc[structure.surfaces["role"] == "planting", "id"])
+    if leaves.any():
+        # What shines through between leaves is the viewport's background, not a leaf's colour.
+        tone = ratio[leaves].mean(axis=1, keepdims=True)
+        ratio[leaves] = np.minimum(tone + LEAF_HUES * (ratio[leaves] - tone), LEAF_BRIGHTEST)
     detail[inner] = ratio
     return detail
+
+
+def inside(regions: np.ndarray) -> np.ndarray:
+    """Pixels (H, W) of surfaces that lie off their borders, whose colour is their own."""
+    import cv2
+
+    border = np.zeros(regions.shape, np.uint8)
+    border[:, 1:] |= regions[:, 1:] != regions[:, :-1]
+    border[1:] |= regions[1:] != regions[:-1]
+    return (cv2.dilate(border, np.ones((5, 5), np.uint8)) == 0) & (regions > 0)

@@ -33,6 +33,9 @@ from irodori.scene.unshade import unshaded_colours
 OUTDOORS = 0.02
 """Share of sky in the view from which it is outdoors."""
 
+FEWEST_UNITS = {"boards": 1.6, "seams": 1.6, "courses": 1.2}
+"""Units across a member under which it is one piece, without joints."""
+
 LEAF_REFLECTANCE, LEAF_PURITY = 0.15, 0.72
 """Reflectance of foliage to daylight, a little over that of single leaves' published 0.1 since they are kept as found."""
 
@@ -182,7 +185,8 @@ def _palette(
     index, plain = {id(FINISHES["as found"]): 0}, {}
     for item in assignments:
         finish = item.finish
-        if narrow[item.surface] < 1.6 * min(finish.unit) and finish.pattern in ("boards", "courses", "seams"):
+        fewest = FEWEST_UNITS.get(finish.pattern, 0)
+        if narrow[item.surface] < fewest * min(finish.unit):
             finish = plain[id(finish)] if id(finish) in plain else plain.setdefault(id(finish), finish.only_unit())
         if id(finish) not in index:
             index[id(finish)] = len(chosen)

@@ -22,7 +22,7 @@ def unshaded_colours(table: pd.DataFrame) -> list[tuple[float, float, float]]:
     chroma = colours / np.maximum(total, 1e-6)
     area = table["area_px"].to_numpy(float) if "area_px" in table else np.ones(len(table))
     out = colours.copy()
-    coloured = np.abs(chroma - 1 / 3).max(axis=1) > 0.035
+    coloured = np.abs(chroma - 1 / 3).max(axis=1) > 0.05
     for i in np.flatnonzero(coloured):
         alike = coloured & (np.abs(chroma - chroma[i]).max(axis=1) < 0.012) & (area > 60)
         brighter = alike & (total[:, 0] >= total[i, 0]) & (total[:, 0] * DARKEST <= total[i, 0])

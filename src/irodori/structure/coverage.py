@@ -7,7 +7,10 @@ from numba import njit
 
 from irodori.core.fragments import Fragments
 
-LONGEST_RUN = 8
+LONGEST_RUN = 5
+
+STRIP = 24.0
+"""8-bit steps, summed over channels, by which a strip between two lines is brighter than what they part."""
 
 
 @njit(cache=True)
@@ -19,12 +22,17 @@ def _unlike(image, mean, y, x, label):
 
 
 @njit(cache=True)
-def _settles(image, labels, mean, y, x, dy, dx, label):
-    """Whether a pixel shows its region's pure colour, and the next one on too: between two lines a mix may look pure."""
+def _brightness(image, y, x):
+    return float(image[y, x, 0]) + float(image[y, x, 1]) + float(image[y, x, 2])
+
+
+@njit(cache=True)
+def _settles(image, labels, mean, y, x, dy, dx, label, between):
+    """Whether a pixel shows its region's pure colour: `between` two lines a mix may look so, unless the next one does too."""
     if _unlike(image, mean, y, x, label) >= 14:
         return False
     ny, nx = y + dy, x + dx
-    if ny < 0 or nx < 0 or ny >= labels.shape[0] or nx >= labels.shape[1] or labels[ny, nx] != label:
+    if not between or ny < 0 or nx < 0 or ny >= labels.shape[0] or nx >= labels.shape[1] or labels[ny, nx] != label:
         return True
     return _unlike(image, mean, ny, nx, label) < 14
 
@@ -39,22 +47,27 @@ def _crest(image, labels, mean, ink, y, x, dy, dx):
     """
     height, width = labels.shape
     a, b = labels[y, x], labels[y + dy, x + dx]
+    # A strip brighter than both regions parts two lines.
+    bright = max(mean[a, 0] + mean[a, 1] + mean[a, 2], mean[b, 0] + mean[b, 1] + mean[b, 2]) + STRIP
+    between = False
     # First pure pixel on each side.
     low = 0
     while low > -LONGEST_RUN:
         py, px = y + dy * low, x + dx * low
         if py < 0 or px < 0 or py >= height or px >= width or labels[py, px] != a:
             break
-        if _settles(image, labels, mean, py, px, -dy, -dx, a):
+        if _settles(image, labels, mean, py, px, -dy, -dx, a, between):
             break
+        between = between or _brightness(image, py, px) > bright
         low -= 1
     high = 1
     while high < LONGEST_RUN + 1:
         py, px = y + dy * high, x + dx * high
         if py < 0 or px < 0 or py >= height or px >= width or labels[py, px] != b:
             break
-        if _settles(image, labels, mean, py, px, dy, dx, b):
+        if _settles(image, labels, mean, py, px, dy, dx, b, between):
             break
+        between = between or _brightness(image, py, px) > bright
         high += 1
     if high - low - 1 > LONGEST_RUN:
         return 9.0
@@ -65,7 +78,7 @@ def _crest(image, labels, mean, ink, y, x, dy, dx):
     dark = 1e9
     for s in range(low + 1, high):
         py, px = y + dy * s, x + dx * s
-        dark = min(dark, float(image[py, px, 0]) + float(image[py, px, 1]) + float(image[py, px, 2]))
+        dark = min(dark, _brightness(image, py, px))
     if dark < min(bright_a, bright_b) - 9:
         ground = min(ink, dark)
         crest = 0.5
@@ -73,7 +86,7 @@ def _crest(image, labels, mean, ink, y, x, dy, dx):
             total, moment = 0.0, 0.0
             for s in range(low + 1, high):
                 py, px = y + dy * s, x + dx * s
-                value = float(image[py, px, 0]) + float(image[py, px, 1]) + float(image[py, px, 2])
+                value = _brightness(image, py, px)
                 base = bright_a if s < crest else bright_b
                 k = min(max((base - value) / max(base - ground, 1.0), 0.0), 1.0)
                 total += k

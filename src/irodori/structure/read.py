@@ -37,7 +37,7 @@ from irodori.structure.offsets import solve_offsets
 from irodori.structure.open_sky import is_open_sky
 from irodori.structure.orientation import LEVEL, choose_planes, is_lit
 from irodori.structure.regions import line_sides, measure_regions
-from irodori.structure.roles import guess_roles
+from irodori.structure.roles import guess_roles, is_outdoors
 from irodori.structure.round import find_round
 from irodori.structure.scale import EYE_HEIGHT, NEAREST, plane_depth, to_scale
 from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
@@ -133,7 +133,7 @@ def _read_pixels(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor
     )
     notes.append(said)
-    outdoors = bool(sky) and regions.area[sky] > 0.01 * labels.size
+    outdoors = is_outdoors(regions, camera, planes.normal, sky, planting, coloured=shaded)
     roles, role_sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
         anchor=anchor, outdoors=outdoors, coloured=shaded,

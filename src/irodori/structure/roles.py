@@ -28,6 +28,9 @@ PANE, PANES = (0.45, 3.5), 4
 OPEN = 0.4
 """Share of its width that may lie right under the sky, for a pane."""
 
+DOWNWARD = -0.2
+"""Third part of a view's direction below which it looks down on things."""
+
 FASCIA = 0.7
 WIDEST_STAIR = 6.0
 ENCLOSED = 0.6
@@ -45,6 +48,21 @@ class _Piece:
     thin: float
     host: int
     share: float
+
+
+def is_outdoors(
+    regions: Regions, camera: Camera, normals: np.ndarray, sky: int, planting: list[int], *, coloured: bool
+) -> bool:
+    """Whether a view is of the open: sky shows, or, seen from above, greenery or water lies on the ground."""
+    whole = regions.labels.size
+    if sky and regions.area[sky] > 0.01 * whole:
+        return True
+    above = camera.rotation[2, 2] < DOWNWARD
+    if not above or not coloured:
+        return above and len(planting) > 0
+    level = np.flatnonzero(normals[:, 2] > 0.95)
+    alive = [region for region in level.tolist() if any(_tone(regions.colour[region])[:2])]
+    return regions.area[[*alive, *planting]].sum() > 0.05 * whole
 
 
 def guess_roles(

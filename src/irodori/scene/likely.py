@@ -1,0 +1,168 @@
+"""What a surface is likely made of, by its role, its material's name and the colour found.
+
+The colour stays the one found; what is added is how such a material is laid, how rough it is and how it ages. A
+schedule's rule, "as found" among them, always goes before this.
+"""
+
+from __future__ import annotations
+
+import colorsys
+import re
+from functools import cache
+
+import numpy as np
+
+from irodori.core.colour import encode_srgb
+from irodori.core.structure import Structure
+from irodori.finishes import FINISHES, Finish
+from irodori.scene.detail import found_detail, inside
+
+MATERIAL_WORDS = {
+    "shingle": ("shingle", "shake"),
+    "wood": ("wood", "timber", "larch", "oak", "pine", "cedar", "ash", "spruce", "birch", "walnut", "plywood", "board"),
+    "brick": ("brick", "clinker"),
+    "tile": ("tile", "terracotta"),
+    "slate": ("slate",),
+    "stone": ("stone", "granite", "limestone", "sandstone", "basalt", "marble", "travertine", "sett"),
+    "concrete": ("concrete", "cement", "screed"),
+    "metal": ("metal", "steel", "zinc", "aluminium", "copper", "iron", "anodised", "galvanised"),
+    "render": ("render", "plaster", "stucco", "paint", "gypsum"),
+    "grass": ("grass", "lawn", "turf", "sedum"),
+    "gravel": ("gravel", "pebble"),
+    "asphalt": ("asphalt", "tarmac", "bitumen"),
+    "sand": ("sand", "earth", "soil"),
+    "carpet": ("carpet", "rug"),
+    "fabric": ("fabric", "linen", "felt", "canvas"),
+}
+"""Kinds of material by words in their names, the more telling first."""
+
+_PATTERNS = {kind: re.compile(r"\b(?:" + "|".join(words) + r")(?:s|es)?\b") for kind, words in MATERIAL_WORDS.items()}
+
+LIKELY: dict[str, dict[str, str]] = {
+    "wall": {
+        "wood": "larch boards, upright", "dark wood": "charred boards, upright", "brick": "red brick, stretcher bond",
+        "stone": "ashlar limestone", "concrete": "board-marked concrete", "metal": "corrugated steel", "shingle": "larch shingles",
+        "slate": "slate cladding", "tile": "white wall tiles", "waterside": "quay granite", "any": "white render",
+    },
+    "roof": {
+        "wood": "larch shingles", "dark wood": "larch shingles", "shingle": "larch shingles", "tile": "clay tiles",
+        "brick": "clay tiles", "red": "clay tiles", "slate": "slate", "grass": "sedum roof", "gravel": "roof gravel",
+        "concrete": "roof membrane", "flat": "roof membrane", "any": "standing seam zinc",
+    },
+    "soffit": {"wood": "ash panelling", "dark wood": "ash panelling", "concrete": "white concrete", "any": "painted plaster"},
+    "ceiling": {"wood": "ash panelling", "dark wood": "ash panelling", "concrete": "white concrete", "any": "painted plaster"},
+    "floor": {
+        "wood": "oak parquet, planks", "dark wood": "oak parquet, planks", "stone": "polished granite", "tile": "floor tiles",
+        "carpet": "loop carpet", "any": "polished concrete",
+    },
+    "paving": {
+        "wood": "oak decking", "dark wood": "oak decking", "brick": "brick paving, herringbone", "red": "brick paving, herringbone",
+        "concrete": "concrete slabs", "asphalt": "asphalt", "gravel": "gravel", "grass": "lawn", "sand": "compacted earth",
+        "any": "granite slabs",
+    },
+    "ground": {
+        "grass": "lawn", "green": "lawn", "asphalt": "asphalt", "sand": "sand", "wood": "compacted earth", "stone": "granite slabs",
+        "concrete": "concrete slabs", "any": "gravel",
+    },
+    "stair": {"wood": "oiled oak", "dark wood": "oiled oak", "concrete": "cast concrete panels", "any": "quay granite"},
+    "column": {"wood": "oiled oak", "dark wood": "oiled oak", "metal": "white coated metal", "any": "white concrete"},
+    "slab": {"wood": "oiled oak", "dark wood": "oiled oak", "stone": "quay granite", "any": "white concrete"},
+    "frame": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "white coated metal"},
+    "railing": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "white coated metal"},
+    "door": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "gloss paint"},
+    "furniture": {"wood": "oiled oak", "dark wood": "oiled oak", "fabric": "wool felt", "any": "gloss paint"},
+    "fabric": {"any": "linen"},
+}  # fmt: skip
+"""Finishes by role and material; "any" for what neither name nor colour tells."""
+
+VARIED, TEXTURED = 0.04, 0.3
+"""Difference from a surface's typical tone, and the share of its pixels that show it, from which it has a texture of its
+own, which nothing may be laid over."""
+
+WATERSIDE = 0.5
+"""Share of a wall's lower edge that stands in water."""
+
+FLAT = 0.97
+
+
+def likely_finish(role: str, colour: np.ndarray, words: str, upward: float, waterside: bool) -> Finish | None:
+    """The finish in the colour found that a surface is likely to have; None where nothing speaks for one.
+
+    Parameters
+    ----------
+    colour
+        (3,) linear sRGB, without the viewport's light.
+    words
+        Names of its material and object.
+    upward
+        Third part of its unit normal.
+    waterside
+        Whether it stands in water.
+    """
+    if role not in LIKELY:
+        return None
+    choices = LIKELY[role]
+    for kind in (
+        material_of(words),
+        "waterside" if waterside else "",
+        "flat" if upward > FLAT else "",
+        _by_colour(colour),
+    ):
+        if kind in choices:
+            return _as_found(choices[kind])
+    return _as_found(choices["any"])
+
+
+@cache
+def material_of(words: str) -> str:
+    """The kind of material that words name, "" for none.
+
+    >>> material_of("charred larch"), material_of("Roof zinc 0.7"), material_of("layer 3")
+    ('wood', 'metal', '')
+    """
+    folded = re.sub(r"[_\-.\d]", " ", words.casefold())
+    return next((kind for kind, pattern in _PATTERNS.items() if pattern.search(folded)), "")
+
+
+def _by_colour(colour: np.ndarray) -> str:
+    hue, saturation, value = colorsys.rgb_to_hsv(*encode_srgb(np.asarray(colour, float)).tolist())
+    hue *= 360
+    if 14 <= hue <= 48 and saturation > 0.2:
+        return "wood" if value > 0.4 else "dark wood"
+    if (hue < 14 or hue > 345) and saturation > 0.4:
+        return "red"
+    if 65 <= hue <= 165 and saturation > 0.18:
+        return "green"
+    return "grey"
+
+
+@cache
+def _as_found(name: str) -> Finish:
+    return Finish.model_validate(FINISHES[name].model_dump() | {"as_found": True})
+
+
+def textured_surfaces(structure: Structure) -> set[int]:
+    """Ids of the surfaces whose picture has a texture of its own."""
+    if structure.image is None or structure.mesh is not None:
+        return set()
+    count = int(structure.regions.max(initial=0)) + 1
+    detail = found_detail(structure, np.ones(count, bool))
+    if detail is None:
+        return set()
+    own = inside(structure.regions)
+    region, unlike = structure.regions[own], np.abs(detail[own].mean(axis=1) - 1)
+    size = np.maximum(np.bincount(region, minlength=count), 1)
+    varied = np.bincount(region, unlike > VARIED, count)
+    return set(np.flatnonzero(varied > TEXTURED * size).tolist())
+
+
+def waterside_surfaces(structure: Structure) -> set[int]:
+    """Ids of the surfaces shown whose lower edge stands in water."""
+    table = structure.surfaces
+    water = table.loc[table["role"] == "water", "id"].to_numpy()
+    above, below = structure.regions[:-1].ravel(), structure.regions[1:].ravel()
+    edge = (above != below) & (above > 0)
+    count = int(structure.regions.max(initial=0)) + 1
+    total = np.bincount(above[edge], minlength=count)
+    wet = np.bincount(above[edge], np.isin(below[edge], water), count)
+    return set(np.flatnonzero((total > 0) & (wet > WATERSIDE * total)).tolist())
