@@ -19,7 +19,7 @@ DEPTH = 0.20
 ENOUGH = 0.14
 """Encoded contrast of the two sides from which on no joint is drawn."""
 
-DARK = 0.30
+DARK = 0.25
 """Encoded brightness below which the arris is lighter, not darker."""
 
 SURROUNDINGS = 41

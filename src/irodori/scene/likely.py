@@ -65,7 +65,7 @@ LIKELY: dict[str, dict[str, str]] = {
         "concrete": "concrete slabs", "any": "gravel",
     },
     "stair": {"wood": "oiled oak", "dark wood": "oiled oak", "concrete": "cast concrete panels", "any": "quay granite"},
-    "column": {"wood": "oiled oak", "dark wood": "oiled oak", "metal": "white coated metal", "any": "white concrete"},
+    "column": {"wood": "oiled oak", "dark wood": "oiled oak", "metal": "white coated metal", "dark": "white coated metal", "any": "white concrete"},
     "slab": {"wood": "oiled oak", "dark wood": "oiled oak", "stone": "quay granite", "any": "white concrete"},
     "frame": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "white coated metal"},
     "railing": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "white coated metal"},
@@ -133,7 +133,7 @@ def _by_colour(colour: np.ndarray) -> str:
         return "red"
     if 65 <= hue <= 165 and saturation > 0.18:
         return "green"
-    return "grey"
+    return "grey" if value > 0.4 else "dark"
 
 
 @cache
