@@ -231,3 +231,32 @@ def test_bad_models_say_what_is_wrong(tmp_path):
         iro.open_model(tmp_path / "empty.obj")
     with pytest.raises(iro.IrodoriError, match="landing"):
         iro.open_model(demo_path("landing.glb")).view("landin")
+
+
+@pytest.mark.parametrize("gap", [0, 14])
+def test_a_selection_outline_may_have_gaps(tmp_path, gap):
+    import cv2
+
+    picture = np.full((300, 400, 3), (196, 200, 204), np.uint8)
+    cv2.rectangle(picture, (60, 90), (340, 260), (150, 140, 128), -1)
+    bare = picture.copy()
+    cv2.rectangle(picture, (150, 120), (260, 220), (255, 140, 0), 2)
+    # Leaves before it hide a piece.
+    cv2.rectangle(picture, (180, 112), (180 + gap, 128), (90, 130, 70), -1)
+    path = tmp_path / "marked.png"
+    cv2.imwrite(str(path), picture[..., ::-1])
+    capture = iro.open_capture(path, kind="shaded")
+    assert any("outline" in said for said in capture.removed)
+    left = np.abs(encode_srgb(capture.image) * 255 - bare).max(axis=2) > 12
+    assert left[:, :170].sum() + left[:, 215:].sum() < 20
+
+
+def test_a_coloured_frame_of_the_building_is_no_selection(tmp_path):
+    import cv2
+
+    picture = np.full((300, 400, 3), (196, 200, 204), np.uint8)
+    cv2.rectangle(picture, (60, 90), (340, 260), (150, 140, 128), -1)
+    cv2.rectangle(picture, (150, 120), (260, 220), (200, 60, 40), 14)
+    path = tmp_path / "framed.png"
+    cv2.imwrite(str(path), picture[..., ::-1])
+    assert not iro.open_capture(path, kind="shaded").removed

@@ -15,6 +15,7 @@ from irodori.core.camera import Camera
 from irodori.demo.files import demo_path
 from irodori.formats.write_image import write_image
 from irodori.structure.corrections import Corrections, parse_length, read_corrections, write_corrections
+from irodori.structure.coverage import border_coverage
 
 SIZE = (800, 500)
 PARTS = [
@@ -321,3 +322,32 @@ def test_absurd_pictures_end_in_a_flat_structure(tmp_path, make):
     read = iro.read_structure(iro.open_capture(tmp_path / "odd.png"), cache=False)
     assert read.confidence < 0.5
     assert np.isfinite(read.depth[read.regions > 0]).all() and np.isfinite(read.normal).all()
+
+
+def test_a_view_from_above_is_of_the_open():
+    read = iro.read_structure(iro.open_capture(demo_path("aerial-shaded.png")))
+    shares = read.surfaces.groupby("role")["area_px"].sum() / read.regions.size
+    assert shares["water"] > 0.2 and shares["lawn"] > 0.04 and shares["roof"] > 0.1
+    assert "floor" not in shares and "furniture" not in shares
+
+
+def test_a_border_along_a_double_line_is_straight():
+    # A roof's edge board: two dark lines with a pale strip between them, slanting between two flat colours.
+    import cv2
+
+    width, height, shift = 200, 160, 4
+    image = np.zeros((height * shift, width * shift, 3), np.uint8)
+    image[:] = (120, 112, 105)
+    ends = np.array([[40, 0], [150, height]]) * shift
+    cv2.fillPoly(image, [np.array([[0, 0], ends[0], ends[1], [0, height * shift]])], (80, 76, 72))
+    for aside, colour, thick in ((0, (138, 130, 122), 14), (-7, (60, 60, 60), 6), (7, (60, 60, 60), 6)):
+        cv2.line(image, (ends[0] + [aside, 0]).tolist(), (ends[1] + [aside, 0]).tolist(), colour, thick)
+    small = cv2.resize(image, (width, height), interpolation=cv2.INTER_AREA)
+    row, column = np.mgrid[0:height, 0:width] + 0.5
+    side = column > 40 + row * 110 / height
+    labels = np.where(side, 2, 1).astype(np.int32)
+    mean = np.array([[0, 0, 0], [80, 76, 72], [120, 112, 105]], float)
+    regions, _, _ = border_coverage(small, labels, mean, np.array([60.0, 60, 60]))
+    border = (regions == 1).sum(axis=1)[8:-8]
+    away = border - np.polyval(np.polyfit(np.arange(len(border)), border, 1), np.arange(len(border)))
+    assert np.abs(away).max() < 1.3

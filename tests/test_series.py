@@ -104,3 +104,10 @@ def test_sheets_hold_every_picture_once(count):
     assert max(areas) - min(areas) < 0.02 * max(areas) + 2
     with pytest.raises(ValueError, match="no picture"):
         contact_sheet([])
+
+
+def test_lights_share_their_rays(view):
+    lights = ("noon", "overcast", "dusk")
+    alone = [iro.render(iro.dress(view.exact, None, light), "draft").rays for light in lights]
+    together = [picture.rays for _, picture in iro.series(view.exact, None, lights, quality="draft")]
+    assert len(set(together)) == 1 and 0 < sum(together) < 0.7 * sum(alone)

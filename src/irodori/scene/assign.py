@@ -46,8 +46,10 @@ DRAWN_BY_ROLE = {
 }
 """Finishes for what a drawing shows: the colour found there is only the paper's."""
 
-DRAWN_LEAVES = FINISHES["foliage"].changed(colour=FINISHES["foliage"].colour)
-"""Leaves in their own green, not in the paper's white."""
+DRAWN_LEAVES = Finish.model_validate(
+    FINISHES["foliage"].model_dump() | {"as_found": False, "grain": (0.75, 0.22, 1.0), "mottle": 0.5}
+)
+"""Leaves in their own green, not in the paper's white, and in the light and shade of clumps that no pen drew."""
 
 UPRIGHT, PITCHED = 0.15, 0.95
 """Upward part of the normal: below the first a wall, between them a roof. Hills are not flat, and stay as they are."""
