@@ -9,6 +9,7 @@ from irodori.demo.files import demo_path
 from irodori.finishes import FINISHES, read_schedule
 from irodori.finishes.schedule import parse_selector
 from irodori.finishes.slots import SLOT
+from irodori.scene.detail import found_detail
 from irodori.scene.likely import LIKELY, likely_finish, textured_surfaces
 
 
@@ -121,12 +122,12 @@ def test_a_texture_in_the_capture_is_left_alone(reading):
 
     table = reading.surfaces
     wall = table[table["role"] == "wall"].sort_values("area_px").iloc[-1]["id"]
-    assert wall not in textured_surfaces(reading)
+    assert wall not in textured_surfaces(reading, found_detail(reading))
     image = reading.image.copy()
     stripes = (np.arange(image.shape[1])[None, :] // 3 % 2 == 0) & (reading.regions == wall)
     image[stripes] *= 0.7
     striped = replace(reading, image=image)
-    assert wall in textured_surfaces(striped)
+    assert wall in textured_surfaces(striped, found_detail(striped))
     assert finish_of(dressed(striped, None), wall) == "as found"
 
 

@@ -70,3 +70,13 @@ def sky_radiance(table, dx, dy, dz, out):
         low = table[i, j, k] * (np.float32(1) - fx) + table[i, after, k] * fx
         high = table[i + 1, j, k] * (np.float32(1) - fx) + table[i + 1, after, k] * fx
         out[k] = low * (np.float32(1) - fy) + high * fy
+
+
+@njit(cache=True)
+def add_sky(skies, n, place, factor, first, out):
+    """Add sky `n` of `skies` (R, K, L, 3) where `sky_place` says, times a factor, to `out` from its column `first` on."""
+    i, j, after, fy, fx = place
+    for k in range(3):
+        low = skies[i, j, n, k] * (np.float32(1) - fx) + skies[i, after, n, k] * fx
+        high = skies[i + 1, j, n, k] * (np.float32(1) - fx) + skies[i + 1, after, n, k] * fx
+        out[first + k] += (low * (np.float32(1) - fy) + high * fy) * factor

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.engine.directions import hemisphere_rays, overcast, sky_place
+from irodori.engine.directions import add_sky, hemisphere_rays, overcast, sky_place
 from irodori.engine.light_cache import EACH, LightCache, find_cell
 from irodori.engine.rays import RayScene
 from irodori.engine.tables import LAMP, Tables
@@ -29,12 +29,9 @@ def _add_hits(
             dx, dy, dz = directions[ray, 0], directions[ray, 1], directions[ray, 2]
             if t < 0:
                 clear[p] += overcast(dz) * share
-                i, j, after, fy, fx = sky_place(rows, columns, dx, dy, dz)
+                place = sky_place(rows, columns, dx, dy, dz)
                 for n in range(lights):
-                    for k in range(3):
-                        low = skies[i, j, n, k] * (np.float32(1) - fx) + skies[i, after, n, k] * fx
-                        high = skies[i + 1, j, n, k] * (np.float32(1) - fx) + skies[i + 1, after, n, k] * fx
-                        light[p, first + GATHERED * n + k] += (low * (np.float32(1) - fy) + high * fy) * even
+                    add_sky(skies, n, place, even, first + GATHERED * n, light[p])
                 continue
             surface = tri_surface[t]
             if kind[surface] == LAMP:

@@ -14,7 +14,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.sampling import hash_u32
-from irodori.engine.directions import hemisphere_rays, overcast, sky_place
+from irodori.engine.directions import add_sky, hemisphere_rays, overcast, sky_place
 from irodori.engine.lamps import LampSet, lamp_irradiance
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
 from irodori.engine.sunlight import Sun, sun_visibility
@@ -147,12 +147,9 @@ def _first_light(
             dx, dy, dz = directions[ray, 0], directions[ray, 1], directions[ray, 2]
             if t < 0:
                 clear[c] += overcast(dz) * up
-                i, j, after, fy, fx = sky_place(rows, columns, dx, dy, dz)
+                place = sky_place(rows, columns, dx, dy, dz)
                 for n in range(lights):
-                    for k in range(3):
-                        low = skies[i, j, n, k] * (np.float32(1) - fx) + skies[i, after, n, k] * fx
-                        high = skies[i + 1, j, n, k] * (np.float32(1) - fx) + skies[i + 1, after, n, k] * fx
-                        light[c, first + EACH * n + 3 + k] += (low * (np.float32(1) - fy) + high * fy) * even
+                    add_sky(skies, n, place, even, first + EACH * n + 3, light[c])
                 continue
             surface = tri_surface[t]
             if kind[surface] == LAMP:

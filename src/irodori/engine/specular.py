@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.sampling import lattice_point
-from irodori.engine.directions import any_frame, sky_place
+from irodori.engine.directions import add_sky, any_frame, sky_place
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
 from irodori.engine.light_cache import EACH, LightCache, find_cell
 from irodori.engine.rays import RayScene
@@ -125,16 +125,6 @@ def _find_rows(region, position, normal, table, clear, eye, keys, sample, row, o
 
 
 @njit(cache=True, nogil=True)
-def _add_sky(skies, n, place, factor, first, out):
-    """Add the sky of a light where `sky_place` says, times a factor, to three values of `out`."""
-    i, j, after, fy, fx = place
-    for k in range(3):
-        low = skies[i, j, n, k] * (np.float32(1) - fx) + skies[i, after, n, k] * fx
-        high = skies[i + 1, j, n, k] * (np.float32(1) - fx) + skies[i + 1, after, n, k] * fx
-        out[first + k] += (low * (np.float32(1) - fy) + high * fy) * factor
-
-
-@njit(cache=True, nogil=True)
 def _outgoing(
     directions, distance, region, normal, albedo, relief, cavity, seen, kind, emission, row, light, direct, spare, number,
     lamps, level, skies, sun, sun_lux, haze, radiance,
@@ -152,7 +142,7 @@ def _outgoing(
         if s == 0:
             place = sky_place(rows, columns, dx, dy, dz)
             for n in range(lights):
-                _add_sky(skies, n, place, one, 3, radiance[n, i])
+                add_sky(skies, n, place, one, 3, radiance[n, i])
             continue
         if kind[s] == LAMP:
             for n in range(lights):
@@ -178,14 +168,14 @@ def _outgoing(
             flat = np.float32(np.sqrt(max(one - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6))))
             place = sky_place(rows, columns, dx * flat, dy * flat, min(up, one))
             for n in range(lights):
-                _add_sky(skies, n, place, mirror, 3, radiance[n, i])
+                add_sky(skies, n, place, mirror, 3, radiance[n, i])
         place = sky_place(rows, columns, dx, dy, np.float32(0.02))
         for n in range(lights):
             veil = one - np.float32(np.exp(-haze[n] * distance[i]))
             if veil > np.float32(0.004):
                 for k in range(9):
                     radiance[n, i, k] *= one - veil
-                _add_sky(skies, n, place, veil, 3, radiance[n, i])
+                add_sky(skies, n, place, veil, 3, radiance[n, i])
 
 
 @njit(cache=True, nogil=True)
@@ -375,4 +365,4 @@ def _bend_in_panes(panes, directions, pane, tri_normal, skies, mirrored, radianc
         for n in range(lights):
             for k in range(9):
                 radiance[n, i, k] *= np.float32(1) - mirrored[i]
-            _add_sky(skies, n, place, mirrored[i], 3, radiance[n, i])
+            add_sky(skies, n, place, mirrored[i], 3, radiance[n, i])

@@ -109,7 +109,7 @@ class Finish(BaseModel):
             update["roughness"] = 1.0 - gloss
         update |= {k: v for k, v in (("variation", variation), ("age", age)) if v is not None}
         try:
-            return Finish.model_validate(self.model_dump() | update)
+            return self.but(**update)
         except ValueError as error:
             problem = error.errors()[0] if hasattr(error, "errors") else {"msg": str(error), "loc": ()}
             where = "gloss" if problem["loc"][:1] == ("roughness",) else "".join(map(str, problem["loc"][:1]))
@@ -118,9 +118,12 @@ class Finish(BaseModel):
 
     def only_unit(self) -> Finish:
         """This finish for a member no wider than one unit: grain and tone, no joints."""
+        return self.but(joint=(0.0, self.joint[1]), unit=(50.0, 50.0), relief=0.0)
+
+    def but(self, **fields) -> Finish:
+        """This finish with other values of its fields, checked."""
         # Not `model_copy`: it would take the cached `row` along.
-        plain = {"joint": (0.0, self.joint[1]), "unit": (50.0, 50.0), "relief": 0.0}
-        return Finish.model_validate(self.model_dump() | plain)
+        return Finish.model_validate(self.model_dump() | fields)
 
 
 LAYING: dict[str, dict] = {

@@ -22,8 +22,8 @@ GREY = 0.18
 METERED = 60_000
 """Fragments that the exposure is metered on."""
 
-USUAL_ALBEDO, PALE = 0.25, 1.0
-"""Luminous reflectance of what a meter expects, and the power of what is paler that counts as meant."""
+USUAL_ALBEDO = 0.25
+"""Luminous reflectance of what a meter expects; what is paler is meant to look so."""
 
 LEAST_VIEW, VIEW_OUT = 0.02, 3.0
 """Share of the picture that makes a view through glazing, and the exposed light at which its bright parts are held."""
@@ -102,12 +102,12 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.nd
     The mean is taken in stops over what is neither black nor burnt; the sky counts little, and so
     do `panes` (S,) bool, glazing that shows it: a room is exposed for the room. Where lamps stand in the
     dark that mean would burn all they light, so their light is held below white. What is paler than usual is
-    meant to look so (snow, a white model): it is metered by most of the light that falls on it, `albedo` (N, 3). A view
+    meant to look so (snow, a white model): it is metered by the light that falls on it, `albedo` (N, 3). A view
     out of a room may be bright, but not gone.
     """
     stride = max(1, len(fragments) // METERED)
     value = luminance(radiance[::stride])
-    pale = np.clip(luminance(albedo[::stride]) / USUAL_ALBEDO, 1.0, None) ** PALE
+    pale = np.clip(luminance(albedo[::stride]) / USUAL_ALBEDO, 1.0, None)
     region = fragments.region[::stride]
     weight = fragments.weight[::stride] * np.where((region > 0) & ~panes[region], 1.0, 0.25)
     bright = np.log2(np.maximum(value / pale, 1e-7))

@@ -46,9 +46,7 @@ DRAWN_BY_ROLE = {
 }
 """Finishes for what a drawing shows: the colour found there is only the paper's."""
 
-DRAWN_LEAVES = Finish.model_validate(
-    FINISHES["foliage"].model_dump() | {"as_found": False, "grain": (0.75, 0.22, 1.0), "mottle": 0.5}
-)
+DRAWN_LEAVES = FINISHES["foliage"].but(as_found=False, grain=(0.75, 0.22, 1.0), mottle=0.5)
 """Leaves in their own green, not in the paper's white, and in the light and shade of clumps that no pen drew."""
 
 UPRIGHT, PITCHED = 0.15, 0.95
@@ -67,8 +65,12 @@ class Assignment:
     reason: str
 
 
-def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assignment], list[str]]:
+def assign_finishes(
+    structure: Structure, schedule: Schedule, detail: np.ndarray | None
+) -> tuple[list[Assignment], list[str]]:
     """Assign a finish to every surface of the structure, and list the rules that matched nothing.
+
+    `detail` is the picture's own texture, from `found_detail`.
 
     Raises FinishError when a picked pixel lies outside the picture.
     """
@@ -90,7 +92,7 @@ def assign_finishes(structure: Structure, schedule: Schedule) -> tuple[list[Assi
     drawn = structure.kind in ("line", "sketch")
     shared = ["id", "role", "name", "material", "nz", "offset"]
     colours = table["colour"] if structure.mesh is not None else unshaded_colours(table)
-    textured, waterside = textured_surfaces(structure), waterside_surfaces(structure)
+    textured, waterside = textured_surfaces(structure, detail), waterside_surfaces(structure)
     for row, colour in zip(table[[c for c in shared if c in table]].itertuples(), colours):
         if row.id in best:
             rule = best[row.id][2]

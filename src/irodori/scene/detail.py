@@ -10,18 +10,17 @@ LEAF_HUES, LEAF_BRIGHTEST = 0.3, 1.3
 """How much of a crown's varying hue is kept, and how much brighter than the typical a leaf may be."""
 
 
-def found_detail(structure: Structure, keeps: np.ndarray) -> np.ndarray | None:
-    """Ratio of each pixel to its surface's typical colour, (H, W, 3) float32, or None when there is no texture.
+def found_detail(structure: Structure) -> np.ndarray | None:
+    """Ratio of each pixel to its surface's typical colour, (H, W, 3) float32, or None when there is no picture.
 
-    `keeps` (S,) bool: surfaces that are kept as found. Pixels near a border are left at 1: their colour is mixed
-    with the neighbour's or with a drawn edge.
+    Pixels near a border are left at 1: their colour is mixed with the neighbour's or with a drawn edge.
     """
     image = structure.image
     if image is None:
         return None
     regions = structure.regions
     detail = np.ones(image.shape, np.float32)
-    inner = inside(regions) & keeps[np.minimum(regions, len(keeps) - 1)]
+    inner = inside(regions)
     flat_regions = regions[inner]
     if not len(flat_regions):
         return None
@@ -40,6 +39,14 @@ def found_detail(structure: Structure, keeps: np.ndarray) -> np.ndarray | None:
         ratio[leaves] = np.minimum(tone + LEAF_HUES * (ratio[leaves] - tone), LEAF_BRIGHTEST)
     detail[inner] = ratio
     return detail
+
+
+def kept_detail(detail: np.ndarray | None, regions: np.ndarray, keeps: np.ndarray) -> np.ndarray | None:
+    """The detail of surfaces that are kept as found, `keeps` (S,) bool, and 1 elsewhere; None when none has any."""
+    if detail is None:
+        return None
+    kept = keeps[np.minimum(regions, len(keeps) - 1)]
+    return np.where(kept[..., None], detail, np.float32(1)) if (kept & inside(regions)).any() else None
 
 
 def inside(regions: np.ndarray) -> np.ndarray:

@@ -24,7 +24,7 @@ from irodori.light.lamps import LampSchedule
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
-from irodori.scene.detail import found_detail
+from irodori.scene.detail import found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
@@ -131,7 +131,8 @@ def prepare(
         raise IrodoriError("The structure has no surfaces: there is nothing to dress")
     check_season(season)
     schedule, additions, fixtures = read_schedule(finishes), read_entourage(entourage), read_lamps(lamps)
-    assignments, unmatched = assign_finishes(structure, schedule)
+    detail = found_detail(structure)
+    assignments, unmatched = assign_finishes(structure, schedule, detail)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
     glowing = FINISHES["lamp"]
     assignments = [Assignment(a.surface, glowing, "lamp schedule") if a.surface in given else a for a in assignments]
@@ -155,7 +156,7 @@ def prepare(
     return Dressing(
         structure, whole, _shown(structure, added, own + 1, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach,
-        found_detail(structure, np.array([f.row[SLOT["as_found"]] > 0.5 for f in chosen])[finish_of]),
+        kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of]),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, own + 1)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
         (*unmatched, *without), seed, recipe,

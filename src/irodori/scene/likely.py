@@ -15,7 +15,7 @@ import numpy as np
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish
-from irodori.scene.detail import found_detail, inside
+from irodori.scene.detail import inside
 
 MATERIAL_WORDS = {
     "shingle": ("shingle", "shake"),
@@ -138,17 +138,14 @@ def _by_colour(colour: np.ndarray) -> str:
 
 @cache
 def _as_found(name: str) -> Finish:
-    return Finish.model_validate(FINISHES[name].model_dump() | {"as_found": True})
+    return FINISHES[name].but(as_found=True)
 
 
-def textured_surfaces(structure: Structure) -> set[int]:
-    """Ids of the surfaces whose picture has a texture of its own."""
-    if structure.image is None or structure.mesh is not None:
+def textured_surfaces(structure: Structure, detail: np.ndarray | None) -> set[int]:
+    """Ids of the surfaces whose picture has a texture of its own; `detail` from `found_detail`."""
+    if detail is None or structure.mesh is not None:
         return set()
     count = int(structure.regions.max(initial=0)) + 1
-    detail = found_detail(structure, np.ones(count, bool))
-    if detail is None:
-        return set()
     own = inside(structure.regions)
     region, unlike = structure.regions[own], np.abs(detail[own].mean(axis=1) - 1)
     size = np.maximum(np.bincount(region, minlength=count), 1)
