@@ -152,7 +152,8 @@ def test_coverage_follows_the_captures_own_mixing(border, with_line):
         image = image * (1 - 0.8 * line) + ink * 0.8 * line
     labels = np.where(np.arange(SIZE) < 60, 1, 2)[None].repeat(SIZE, axis=0).astype(np.int32)
     mean = np.stack([ink, left, right])
-    settled, second, share = border_coverage(np.rint(image).astype(np.uint8), labels, mean, ink)
+    coverage = border_coverage(np.rint(image).astype(np.uint8), labels, mean, ink)
+    settled, second, share = coverage.labels, coverage.second, coverage.share
     right_share = np.where(settled == 2, 1 - share, np.where(second == 2, share, 0.0))
     place = SIZE - right_share[20:100].sum(axis=1)
     assert np.abs(place - border).max() < 0.06

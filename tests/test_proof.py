@@ -50,6 +50,30 @@ def test_small_shifts_are_found_too(shaded, picture, shift):
     assert not report.in_register
 
 
+@pytest.mark.parametrize(
+    "opacity, beside, exact",
+    [(1.0, (0.86, 0.55), 0.02), (1.0, (0.86, 0.26), 0.02), (1.0, (0.5, 0.45), 0.02), (0.7, (0.86, 0.55), 0.05)],
+)
+def test_a_drawn_line_lies_where_the_step_under_it_is(opacity, beside, exact):
+    # Strips of two tones, once with lines drawn over their borders, once without, and with those borders elsewhere.
+    fine, size, pitch, slope = 16, 240, 24.0, 0.13
+    row, column = (np.mgrid[0 : size * fine, 0 : size * fine] + 0.5) / fine
+
+    def drawn(shift, ink):
+        place = (column - slope * row - shift) / np.hypot(1, slope) / pitch
+        strip = np.where(np.floor(place) % 2 == 0, *beside)
+        if ink:
+            line = np.abs((place + 0.5) % 1 - 0.5) * pitch < 0.5
+            strip = np.where(line, strip + opacity * (0.12 - strip), strip)
+        return np.repeat(strip.reshape(size, fine, size, fine).mean(axis=(1, 3))[..., None], 3, axis=2).astype(
+            np.float32
+        )
+
+    reference = drawn(0.0, True)
+    assert iro.prove(reference, drawn(0.0, False)).drift["median"] < exact
+    assert iro.prove(reference, drawn(0.3, False)).drift["median"] == pytest.approx(0.3, abs=2 * exact)
+
+
 def test_scale_is_found_and_measured(shaded, picture):
     width, height = picture.size
     report = iro.prove(shaded, warped(picture.developed, [[1.01, 0, -0.005 * width], [0, 1.01, -0.005 * height]]))

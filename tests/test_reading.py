@@ -15,7 +15,7 @@ from irodori.core.camera import Camera
 from irodori.demo.files import demo_path
 from irodori.formats.write_image import write_image
 from irodori.structure.corrections import Corrections, parse_length, read_corrections, write_corrections
-from irodori.structure.coverage import border_coverage
+from irodori.structure.coverage import border_coverage, make_fragments
 
 SIZE = (800, 500)
 PARTS = [
@@ -331,6 +331,24 @@ def test_a_view_from_above_is_of_the_open():
     assert "floor" not in shares and "furniture" not in shares
 
 
+def test_each_fragment_is_sampled_on_its_own_side_of_the_border():
+    slope, start, width, height = 0.23, 12.4, 40, 60
+    fine = 16
+    row, column = (np.mgrid[0 : height * fine, 0 : width * fine] + 0.5) / fine
+    right = (column > start + slope * row).reshape(height, fine, width, fine).mean(axis=(1, 3))
+    image = np.rint(60 + 140 * right[..., None] + np.zeros(3)).astype(np.uint8)
+    labels = np.where(right > 0.5, 2, 1).astype(np.int32)
+    mean = np.array([[0, 0, 0], [60, 60, 60], [200, 200, 200]], float)
+    coverage = border_coverage(image, labels, mean, np.array([20.0, 20, 20]))
+    one = lambda region, x, y: np.ones(len(region), np.float32)  # noqa: E731
+    fragments = make_fragments(coverage, one, lambda region, x, y: np.zeros((len(region), 3), np.float32))
+    x, y = fragments.positions(width)
+    beyond = (x - start - slope * y) * np.where(fragments.region == 2, 1, -1)
+    assert beyond.min() > 0.25
+    share = np.bincount(fragments.pixel[fragments.region == 2], fragments.weight[fragments.region == 2], width * height)
+    assert np.abs(share.reshape(height, width) - right).max() < 0.1
+
+
 def test_a_border_along_a_double_line_is_straight():
     # A roof's edge board: two dark lines with a pale strip between them, slanting between two flat colours.
     import cv2
@@ -347,7 +365,15 @@ def test_a_border_along_a_double_line_is_straight():
     side = column > 40 + row * 110 / height
     labels = np.where(side, 2, 1).astype(np.int32)
     mean = np.array([[0, 0, 0], [80, 76, 72], [120, 112, 105]], float)
-    regions, _, _ = border_coverage(small, labels, mean, np.array([60.0, 60, 60]))
+    regions = border_coverage(small, labels, mean, np.array([60.0, 60, 60])).labels
     border = (regions == 1).sum(axis=1)[8:-8]
     away = border - np.polyval(np.polyfit(np.arange(len(border)), border, 1), np.arange(len(border)))
     assert np.abs(away).max() < 1.0
+
+
+def test_the_edge_of_a_slab_is_no_step(model, shaded):
+    # A pale strip along the quay, of nearly the colour of the paving behind it: 25 cm of slab over the wall.
+    read, exact = iro.read_structure(shaded), model.view("landing", width=1280).exact
+    edge = exact.regions == exact.regions[503, 330]
+    found, true = read.normal[edge] @ read.camera.rotation, exact.normal[503, 330] @ exact.camera.rotation
+    assert (found @ true > 0.98).mean() > 0.8

@@ -33,6 +33,10 @@ from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces,
 from irodori.engine.tables import GLASS, Tables, build_tables
 from irodori.finishes.slots import SLOT
 
+NEARER = 2.5e-3
+"""Share of their distance by which surfaces read from pixels are lit nearer to the camera: there nothing hides them,
+though the planes beside them may not quite meet theirs."""
+
 _AS_FOUND, _TRANSLUCENT = SLOT["as_found"], SLOT["translucency"]
 
 
@@ -76,10 +80,13 @@ class Stage:
         self.parallel = camera.projection == "parallel"
         self.angle = float(camera.footprint(np.float32(1.0)))
         self.lift_scale = 6e-4 if self.structure.mesh is not None else 4e-3
-        self.shaded = np.arange(len(scene.shown.fragments))
+        self.fragments = scene.shown.fragments
+        if self.structure.mesh is None:
+            self.fragments = replace(self.fragments, depth=self.fragments.depth * np.float32(1 - NEARER))
+        self.shaded = np.arange(len(self.fragments))
         if effort.interlaced:
             as_found = self.tables.rows[self.tables.finish, _AS_FOUND] > 0
-            self.shaded = shaded_fragments(scene.shown.fragments, self.structure.size, as_found)
+            self.shaded = shaded_fragments(self.fragments, self.structure.size, as_found)
         self.weathers: dict[Weather, list[int]] = {}
         for number, lit in enumerate(lights):
             self.weathers.setdefault(lit.weather, []).append(number)
@@ -92,7 +99,7 @@ class Stage:
     def light_up(self, progress: Progress | None) -> None:
         """Light the cache and the light points."""
         scene, effort, tables, lights = self.scene, self.effort, self.tables, self.lights
-        camera, fragments = self.structure.camera, scene.shown.fragments
+        camera, fragments = self.structure.camera, self.fragments
         report(progress, "Preparing the scene", 0.4)
         points = place_light_points(camera, fragments, self.shaded, tables.loose, effort.step, scene.seed)
         self.points = points
@@ -148,7 +155,7 @@ class Stage:
     def shade(self, index: np.ndarray, layers: Sequence[np.ndarray], rough: Sequence[np.ndarray]) -> None:
         """Write the layers of the fragments at `index` in every light, each (n, CHANNELS), and how rough what shines is, (n,)."""
         tables = self.tables
-        camera, part = self.structure.camera, self.scene.shown.fragments.take(index)
+        camera, part = self.structure.camera, self.fragments.take(index)
         position, view = fragment_positions(camera, part, slice(None))
         region, depth, normal = part.region, part.depth, part.normal
         point, share = self._carriers(part, position, index)

@@ -44,6 +44,10 @@ class Tables:
     begin: np.ndarray
 
 
+BEDDED = np.float32(0.04)
+"""m of the first course that the ground hides, where pixels do not tell where courses begin."""
+
+
 def build_tables(scene: Scene) -> Tables:
     """Tables of a dressed scene."""
     count = len(scene.finish_of)
@@ -61,7 +65,7 @@ def build_tables(scene: Scene) -> Tables:
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
         scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose,
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
-        size.low[:, 2].copy() if scene.structure.mesh is None else np.zeros(count, np.float32),
+        size.low[:, 2] - BEDDED if scene.structure.mesh is None else np.zeros(count, np.float32),
     )  # fmt: skip
 
 

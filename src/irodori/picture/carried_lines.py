@@ -21,9 +21,6 @@ SHORTEST = 6
 CARRIED, IN_PLANTING = 0.7, 0.3
 """How much is carried over."""
 
-AT_BORDER = 0.8
-"""How much less of it under the edges that the capture draws: these the picture must not show."""
-
 FLOOR = 0.06
 
 
@@ -56,7 +53,8 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> np.ndarra
     ratio = np.clip((shown + FLOOR) / (plain + FLOOR), 0.35, 2.2)
     # A soft rim of one pixel, so that what is carried over keeps its own anti-aliasing.
     ratio = np.where(cv2.dilate(strong, np.ones((3, 3), np.uint8)) > 0, ratio, 1.0)
-    share = np.where(planting[regions], IN_PLANTING, CARRIED) * (1 - AT_BORDER * cover)
+    # Nothing is carried over under the edges that the capture draws along borders: these the picture must not show.
+    share = np.where(planting[regions], IN_PLANTING, CARRIED) * (1 - cover)
     if already is not None:
         share = np.where((already != 1).any(axis=2), 0.0, share)
     return (1 + share * (ratio - 1)).astype(np.float32)

@@ -1,8 +1,9 @@
 """Joints: every border of the structure keeps a trace, even where both sides come out alike.
 
-Two parts that meet leave a fine dark joint, and an arris in the dark catches a little light. Drawn as faintly as it can
-be and still be measured, this keeps each line of the capture in the picture. It lies on the border, a pixel wide, and
-fades out as the two sides differ by themselves.
+Two parts that meet leave a fine dark joint, and an arris in the dark catches a little light. Where the sides differ a
+little, each is driven away from the other instead. Drawn as faintly as it can be and still be measured, this keeps each
+line of the capture in the picture. It lies on the border, a pixel wide, and fades out as the two sides differ by
+themselves.
 """
 
 from __future__ import annotations
@@ -18,6 +19,9 @@ DEPTH = 0.20
 
 ENOUGH = 0.14
 """Encoded contrast of the two sides from which on no joint is drawn."""
+
+STEP = 0.1
+"""Encoded contrast from which the two sides are told apart, not parted by a line."""
 
 DARK = 0.25
 """Encoded brightness below which the arris is lighter, not darker."""
@@ -85,22 +89,33 @@ def _joint_depth(
                     continue
                 _side(colours, starts, region, y, x, -dy, -dx, width, height, a)
                 _side(colours, starts, region, ny, nx, dy, dx, width, height, b)
-                contrast = max(abs(a[0] - b[0]), abs(a[1] - b[1]), abs(a[2] - b[2]))
+                contrast, sign = np.float32(0.0), np.float32(1.0)
+                for k in range(3):
+                    if abs(a[k] - b[k]) > contrast:
+                        contrast = abs(a[k] - b[k])
+                        sign = np.float32(1.0) if a[k] < b[k] else np.float32(-1.0)
                 if contrast >= enough:
                     continue
                 level = np.float32(0.5 / 3) * (a[0] + a[1] + a[2] + b[0] + b[1] + b[2])
                 missing = np.float32(1.0) - contrast / enough
                 strength = depth_limit * missing * missing * (np.float32(0.6) + np.float32(0.4) * level)
+                # A line over a step would move it: the more the sides differ, the more each is driven away from the other.
+                even = max(np.float32(1.0) - contrast / np.float32(STEP), np.float32(0.0))
+                apart = sign * strength * (np.float32(1.0) - even)
+                even *= strength
                 if around[y, x] < dark:
                     if loose[region[starts[p]]] or loose[region[starts[q]]]:
                         # Leaves have no arris that would catch light.
                         continue
-                    strength = -strength
+                    even = -even
                 for at, part in ((p, np.float32(1.0) - t), (q, t)):
                     if at < top * width or at >= bottom * width:
                         continue
-                    if abs(strength * part) > abs(depth[at]):
-                        depth[at] = strength * part
+                    # Of the line in this pixel, what lies on the pixel's own side of the border, less what does not.
+                    own = min(part, np.float32(0.5)) - max(part - np.float32(0.5), np.float32(0.0))
+                    value = even * part + (apart if at == p else -apart) * np.float32(2.0) * own
+                    if abs(value) > abs(depth[at]):
+                        depth[at] = value
 
 
 @njit(cache=True, nogil=True)

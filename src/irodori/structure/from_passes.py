@@ -275,7 +275,7 @@ def _assemble(capture, camera, regions, encoded, depth, world, planes, notes) ->
 
     height, width = depth.shape
     colour = zone_means(encoded, regions)
-    labels, second, share = border_coverage(encoded, regions, colour, ink_colour(encoded, find_ink(encoded)))
+    coverage = border_coverage(encoded, regions, colour, ink_colour(encoded, find_ink(encoded)))
     normals = world.copy()
     normals[0] = 0
     offset = np.zeros(len(normals))
@@ -290,8 +290,9 @@ def _assemble(capture, camera, regions, encoded, depth, world, planes, notes) ->
         offset[region] = np.median(points @ normals[region])
 
     def depth_of(region, x, y):
-        own = depth[y.astype(int), x.astype(int)]
-        here = regions[y.astype(int), x.astype(int)] == region
+        at = np.clip(y.astype(int), 0, height - 1), np.clip(x.astype(int), 0, width - 1)
+        own, here = depth[at], regions[at] == region
+        here &= ~flat[region] | ((x % 1 == 0.5) & (y % 1 == 0.5))
         origins, directions = camera.rays(x, y)
         cosine = (directions * normals[region]).sum(axis=1)
         reached = (offset[region] - (origins * normals[region]).sum(axis=1)) / np.where(
@@ -301,7 +302,7 @@ def _assemble(capture, camera, regions, encoded, depth, world, planes, notes) ->
         return np.where(region == 0, np.inf, out).astype(np.float32)
 
     # Passes show what lies in the middle of a pixel; the picture's anti-aliasing knows what fills most of it.
-    fragments = make_fragments(labels, second, share, depth_of, lambda region, x, y: normals[region])
+    fragments = make_fragments(coverage, depth_of, lambda region, x, y: normals[region])
     first = fragments.take(fragments.first())
     lowest = min((offset[r] for r in range(1, len(normals)) if normals[r][2] > 0.95), default=0.0)
     rows = []
@@ -315,8 +316,8 @@ def _assemble(capture, camera, regions, encoded, depth, world, planes, notes) ->
         })  # fmt: skip
     table = pd.DataFrame(rows, columns=list(STRUCTURE_COLUMNS))
     return Structure(
-        camera=camera, regions=labels, depth=first.depth.reshape(height, width),
-        normal=normals[labels].astype(np.float32),
+        camera=camera, regions=coverage.labels, depth=first.depth.reshape(height, width),
+        normal=normals[coverage.labels].astype(np.float32),
         fragments=fragments, lines=np.zeros((0, 4), np.float32), surfaces=table, confidence=0.9, kind="passes",
         vanishing=np.eye(3), digest=capture.digest, notes=(*capture.removed, *notes), north=capture.north,
     )  # fmt: skip

@@ -37,6 +37,7 @@ from irodori.structure.offsets import solve_offsets
 from irodori.structure.open_sky import is_open_sky
 from irodori.structure.orientation import LEVEL, choose_planes, is_lit
 from irodori.structure.regions import line_sides, measure_regions
+from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
 from irodori.structure.round import find_round
 from irodori.structure.scale import EYE_HEIGHT, NEAREST, plane_depth, to_scale
@@ -129,6 +130,10 @@ def _read_pixels(
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
     distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
+    mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
+    if mended is not None:
+        planes = correct_planes(mended, regions, camera, given.surface)
+        distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor
     )
@@ -217,7 +222,7 @@ def _assemble(
     eye = float(distance[biggest]) if biggest is not None else EYE_HEIGHT
     camera = replace(camera, position=np.array([0.0, 0.0, eye]))
     ink = ink_colour(encoded, find_ink(encoded))
-    labels, second, share = border_coverage(encoded, regions.labels, regions.colour, ink)
+    coverage = border_coverage(encoded, regions.labels, regions.colour, ink)
     # From here on the sky is 0.
     ids = np.arange(len(regions.area), dtype=np.int32)
     if sky:
@@ -246,8 +251,9 @@ def _assemble(
             out[at] = right[:, None] * side - down[:, None] * UP + towards[:, None] * card
         return out
 
-    region_map = ids[labels]
-    fragments = make_fragments(region_map, ids[second], share, depth_of, normal_of)
+    coverage = replace(coverage, labels=ids[coverage.labels], second=ids[coverage.second])
+    fragments = make_fragments(coverage, depth_of, normal_of)
+    region_map = coverage.labels
     ys, xs = np.mgrid[0:height, 0:width]
     centres = xs.ravel() + 0.5, ys.ravel() + 0.5
     depth = depth_of(region_map.ravel(), *centres).reshape(height, width)
