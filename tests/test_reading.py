@@ -377,3 +377,10 @@ def test_the_edge_of_a_slab_is_no_step(model, shaded):
     edge = exact.regions == exact.regions[503, 330]
     found, true = read.normal[edge] @ read.camera.rotation, exact.normal[503, 330] @ exact.camera.rotation
     assert (found @ true > 0.98).mean() > 0.8
+
+
+def test_a_lawn_behind_the_roof_is_no_roof():
+    read = iro.read_structure(iro.open_capture(demo_path("aerial-shaded.png")))
+    role = read.surfaces.set_index("id")["role"]
+    assert [role[read.regions[y, x]] for x, y in ((600, 60), (250, 230), (1100, 60))] == ["lawn"] * 3
+    assert role[read.regions[290, 580]] == "roof"

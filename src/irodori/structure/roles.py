@@ -19,6 +19,12 @@ SLIM = 0.16
 """m across, under which an upright piece is a frame's or a bar's."""
 
 POST = 0.75
+LARGE = 0.004
+"""Share of the picture from which a region is a large one."""
+
+ONE_COLOUR = 2.0
+"""8-bit steps within which two level surfaces are of one colour."""
+
 WORKTOP = 1.35
 """m over the floor, up to which level and upright pieces indoors are furniture's."""
 
@@ -86,10 +92,13 @@ def guess_roles(
         else:
             tone = _tone(regions.colour[region]) if coloured else (False, False, 1.0)
             curve = rounds.get(region)
-            large = regions.area[region] > 0.004 * regions.labels.size
+            large = regions.area[region] > LARGE * regions.labels.size
             roles[region], sure[region] = _role(
                 kinds[region], normals[region], tone, pieces[region], curve, large, outdoors, coloured
             )
+    if coloured:
+        for region, role in _ground_far_off(regions, normals, roles):
+            roles[region], sure[region] = role, 0.5
     if not coloured:
         for region in _rows_of_panes(pieces, normals, roles, outdoors):
             roles[region], sure[region] = "glazing", 0.5
@@ -98,6 +107,21 @@ def guess_roles(
             if roles[region] == "glazing":
                 roles[region], sure[region] = "wall", 0.4
     return roles, sure
+
+
+def _ground_far_off(regions: Regions, normals: np.ndarray, roles: list[str]) -> list[tuple[int, str]]:
+    """Level regions taken for roofs that have the very colour of the ground: what hides their foot lifted them."""
+    level = normals[:, 2] > 0.98
+    ground = [r for r, role in enumerate(roles) if level[r] and role in ("lawn", "paving", "water")]
+    ground = [r for r in ground if regions.area[r] > LARGE * regions.labels.size]
+    if not ground:
+        return []
+    out = []
+    for region in np.flatnonzero(level & (np.array(roles) == "roof")).tolist():
+        unlike = np.abs(regions.colour[ground] - regions.colour[region]).max(axis=1)
+        if unlike.min() < ONE_COLOUR:
+            out.append((region, roles[ground[int(unlike.argmin())]]))
+    return out
 
 
 def _rows_of_panes(pieces: list[_Piece], normals: np.ndarray, roles: list[str], outdoors: bool) -> np.ndarray:
