@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numba import njit
@@ -170,6 +171,7 @@ def _crest_of_line(value: np.ndarray, left, right, colour, one_pen: bool) -> np.
     return PLACES[near] + PLACE_STEP * np.where(bend > 0, 0.5 * (a - c) / np.where(bend > 0, bend, 1), 0.0).clip(-1, 1)
 
 
+@lru_cache
 def _line_parts(width: float, painted: bool) -> np.ndarray:
     """One, and the shares of what lies past the border, before and past a line of `width` px over it, (places, samples, 4).
 

@@ -189,7 +189,7 @@ def border_coverage(encoded: np.ndarray, labels: np.ndarray, mean: np.ndarray, i
 
 
 def make_fragments(coverage: Coverage, depth_of, normal_of) -> Fragments:
-    """Fragments from coverage, each sampled in the middle of its own part of the pixel.
+    """Fragments from coverage, each sampled on its own side of the border.
 
     At the pixel's centre the smaller part's plane may lie behind the surface beside it, in the dark of a fold.
     `depth_of(region, x, y)` and `normal_of(region, x, y)` give depths and normals of surfaces at picture positions.
@@ -198,14 +198,13 @@ def make_fragments(coverage: Coverage, depth_of, normal_of) -> Fragments:
     mixed = np.flatnonzero(coverage.share.ravel() > 0).astype(np.int32)
     share = coverage.share.ravel()[mixed, None]
     toward = coverage.toward.reshape(-1, 2)[mixed]
+    border = 0.5 - share
     offset = np.full((height * width, 2), 0.5, np.float32)
-    offset[mixed] -= toward * np.maximum(share - 0.5 + APART, share / 2)
+    offset[mixed] += toward * (border - APART)
     pixel = np.concatenate([np.arange(height * width, dtype=np.int32), mixed])
     region = np.concatenate([coverage.labels.ravel(), coverage.second.ravel()[mixed]]).astype(np.int32)
     weight = np.concatenate([1 - coverage.share.ravel(), share[:, 0]]).astype(np.float32)
-    offset = np.concatenate([offset, 0.5 + toward * np.maximum(0.5 - share + APART, (1 - share) / 2)]).astype(
-        np.float32
-    )
+    offset = np.concatenate([offset, 0.5 + toward * (border + APART)]).astype(np.float32)
     order = np.argsort(pixel, kind="stable")
     pixel, region, weight, offset = pixel[order], region[order], weight[order], offset[order]
     y, x = np.divmod(pixel, width)

@@ -19,14 +19,14 @@ SLIM = 0.16
 """m across, under which an upright piece is a frame's or a bar's."""
 
 POST = 0.75
+WORKTOP = 1.35
+"""m over the floor, up to which level and upright pieces indoors are furniture's."""
+
 LARGE = 0.004
 """Share of the picture from which a region is a large one."""
 
 ONE_COLOUR = 2.0
 """8-bit steps within which two level surfaces are of one colour."""
-
-WORKTOP = 1.35
-"""m over the floor, up to which level and upright pieces indoors are furniture's."""
 
 PANE, PANES = (0.45, 3.5), 4
 """m, how wide panes are, and how many alike make a glazed front."""
@@ -99,7 +99,7 @@ def guess_roles(
     if coloured:
         for region, role in _ground_far_off(regions, normals, roles):
             roles[region], sure[region] = role, 0.5
-    if not coloured:
+    else:
         for region in _rows_of_panes(pieces, normals, roles, outdoors):
             roles[region], sure[region] = "glazing", 0.5
         # Something carries the roof: a pane has not the sky right above it.
