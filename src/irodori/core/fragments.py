@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -43,8 +43,11 @@ class Fragments:
         return len(self.pixel)
 
     def take(self, index: np.ndarray) -> Fragments:
-        """The fragments at `index` (int or bool array)."""
-        return Fragments(*(getattr(self, f.name)[index] for f in fields(self)))
+        """The fragments at `index` (int or bool array). Raises IndexError beyond the last one."""
+        index = np.flatnonzero(index) if np.asarray(index).dtype == bool else np.asarray(index)
+        if len(index) and (index.min() < 0 or index.max() >= len(self)):
+            raise IndexError(f"There are {len(self)} fragments, from 0 on")
+        return Fragments(*_take(self.pixel, self.region, self.weight, self.depth, self.normal, self.offset, index))
 
     def first(self) -> np.ndarray:
         """Index of each pixel's largest fragment, (H·W,) int64."""
@@ -79,3 +82,17 @@ def _blend(values, weight, pixel, out):
     for i in range(len(values)):
         for k in range(values.shape[1]):
             out[pixel[i], k] += weight[i] * values[i, k]
+
+
+@njit(cache=True, nogil=True)
+def _take(pixel, region, weight, depth, normal, offset, index):
+    count = len(index)
+    pixels, regions = np.empty(count, pixel.dtype), np.empty(count, region.dtype)
+    weights, depths = np.empty(count, weight.dtype), np.empty(count, depth.dtype)
+    normals, offsets = np.empty((count, 3), normal.dtype), np.empty((count, 2), offset.dtype)
+    for j in range(count):
+        i = index[j]
+        pixels[j], regions[j], weights[j], depths[j] = pixel[i], region[i], weight[i], depth[i]
+        normals[j, 0], normals[j, 1], normals[j, 2] = normal[i, 0], normal[i, 1], normal[i, 2]
+        offsets[j, 0], offsets[j, 1] = offset[i, 0], offset[i, 1]
+    return pixels, regions, weights, depths, normals, offsets

@@ -166,10 +166,12 @@ def _first_light(
                 albedo[c, s, k] = mean[surface, k]
 
 
-@njit(cache=True)
-def _bounce(direct, before, after, spare, cells, albedo, colours):
-    """One more bounce of the RGB triples that begin at the columns `colours`."""
+@njit(cache=True, nogil=True)
+def _bounce(direct, before, after, spare, cells, albedo, colours, added, total):
+    """One more bounce of the RGB triples that begin at the columns `colours`; what it `added` to their `total` (C / 3,)."""
     share = np.float32(1) / np.float32(cells.shape[1])
+    added[:] = 0.0
+    total[:] = 0.0
     for c in range(len(direct)):
         for g in colours:
             for k in range(3):
@@ -182,6 +184,25 @@ def _bounce(direct, before, after, spare, cells, albedo, colours):
             for g in colours:
                 for k in range(3):
                     after[c, g + k] += lit[g + k] * albedo[c, s, k] * share
+        for g in colours:
+            for k in range(3):
+                added[g // 3] += abs(after[c, g + k] - before[c, g + k])
+                total[g // 3] += abs(before[c, g + k])
+
+
+@njit(cache=True, nogil=True)
+def _fill_spare(codes, light, spare):
+    """The mean light of all cells that face one way; ways that none faces keep theirs."""
+    count = np.zeros(len(spare), np.int64)
+    total = np.zeros(spare.shape)
+    for c in range(len(codes)):
+        count[codes[c]] += 1
+        for k in range(light.shape[1]):
+            total[codes[c], k] += light[c, k]
+    for code in range(len(spare)):
+        for k in range(light.shape[1]):
+            if count[code] > 0:
+                spare[code, k] = np.float32(total[code, k] / count[code])
 
 
 @njit(cache=True)
@@ -285,22 +306,16 @@ def _bounced(direct, spare, cells, albedo, codes) -> np.ndarray:
     """Direct light with all its bounces; fills `spare`. Each colour triple is bounced until it has settled itself."""
     light, after = direct.copy(), direct.copy()
     colours = np.arange(0, direct.shape[1], 3)
-    facing = [(code, codes == code) for code in range(6) if (codes == code).any()]
-
-    def fill_spare() -> None:
-        for code, chosen in facing:
-            spare[code] = light[chosen].mean(axis=0)
-
+    added, total = np.empty(len(colours)), np.empty(len(colours))
     for _ in range(BOUNCES):
-        fill_spare()
-        _bounce(direct, light, after, spare, cells, albedo, colours)
-        added, total = (np.abs(x).reshape(len(x), -1, 3).sum(axis=(0, 2), dtype=float) for x in (after - light, light))
+        _fill_spare(codes, light, spare)
+        _bounce(direct, light, after, spare, cells, albedo, colours, added, total)
         for g in colours:
             light[:, g : g + 3] = after[:, g : g + 3]
         colours = colours[added[colours // 3] > SETTLED * total[colours // 3]]
         if not len(colours):
             break
-    fill_spare()
+    _fill_spare(codes, light, spare)
     return light
 
 

@@ -128,91 +128,100 @@ def _positions_of(camera: Camera, fragments: Fragments, index: np.ndarray) -> np
 
 
 @njit(cache=True)
-def _likeness(i, region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose):
-    """How well light point g stands for fragment i, 0 … 1."""
-    own, other = region[i], g_region[g]
-    if other == 0:
-        return np.float32(0)
-    if own == other and loose[own]:
-        return np.float32(1)
+def _likeness(normal, position, g_normal, g_position, i, g, tolerance):
+    """How well light point g stands for fragment i of another surface or place, 0 … 1."""
     nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
     dot = nx * g_normal[g, 0] + ny * g_normal[g, 1] + nz * g_normal[g, 2]
-    if dot < np.float32(0.92):
-        return np.float32(0)
     gap = abs(
         (g_position[g, 0] - position[i, 0]) * nx
         + (g_position[g, 1] - position[i, 1]) * ny
         + (g_position[g, 2] - position[i, 2]) * nz
     )
-    tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth[i]
-    if gap > tolerance:
+    if dot < np.float32(0.92) or gap > tolerance:
         return np.float32(0)
-    weight = (dot - np.float32(0.92)) * np.float32(1 / 0.08) * (np.float32(1) - gap / tolerance)
-    return weight if own == other else weight * np.float32(0.3)
+    return (dot - np.float32(0.92)) * np.float32(1 / 0.08) * (np.float32(1) - gap / tolerance)
+
+
+@njit(cache=True, nogil=True)
+def find_carriers(
+    pixel, region, position, normal, depth, own, clear, width, step, columns, rows, g_position, g_normal, g_region, scale,
+    loose, point, share, open_air,
+):  # fmt: skip
+    """The points that fragments take their light from, and their shares: `point` (N, 4) int32, `share` (N, 4).
+
+    `own` (N,) is the point made for a fragment alone, −1 for none. `open_air` (N,) is what they say of `clear` (P,).
+    A fragment that nothing near stands for keeps shares of 0.
+    """
+    half, per_pixel = np.float32(step // 2), np.float32(1) / np.float32(step)
+    for i in range(len(pixel)):
+        surface = region[i]
+        open_air[i] = np.float32(0)
+        if surface == 0 or own[i] >= 0:
+            for n in range(4):
+                point[i, n] = 0
+                share[i, n] = np.float32(0)
+            if surface > 0:
+                point[i, 0], share[i, 0], open_air[i] = own[i], np.float32(1), clear[own[i]]
+            continue
+        y = pixel[i] // width
+        x = pixel[i] - y * width
+        fx, fy = (np.float32(x) - half) * per_pixel, (np.float32(y) - half) * per_pixel
+        cx, cy = int(np.floor(fx)), int(np.floor(fy))
+        ax, ay = fx - np.float32(cx), fy - np.float32(cy)
+        tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth[i]
+        total, seen = np.float32(0), np.float32(0)
+        for n in range(4):
+            dx, dy = n & 1, n >> 1
+            gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
+            g = gy * columns + gx
+            other = g_region[g]
+            weight = np.float32(0)
+            if other == surface and loose[surface]:
+                weight = np.float32(1)
+            elif other > 0:
+                weight = _likeness(normal, position, g_normal, g_position, i, g, tolerance)
+                weight *= np.float32(1) if other == surface else np.float32(0.3)
+            near = (ax if dx == 1 else np.float32(1) - ax) * (ay if dy == 1 else np.float32(1) - ay)
+            weight *= near + np.float32(0.02)
+            point[i, n] = g
+            share[i, n] = weight
+            total += weight
+            seen += weight * clear[g]
+        if total > 0:
+            open_air[i] = seen / total
+            for n in range(4):
+                share[i, n] /= total
 
 
 @njit(cache=True, nogil=True)
 def _mark_orphans(
     pixel, region, position, normal, depth, width, step, columns, rows, g_position, g_normal, g_region, scale, loose, lonely
 ):  # fmt: skip
+    """Which fragments have no point near that stands for them, `lonely` (N,)."""
+    half, per_pixel = np.float32(step // 2), np.float32(1) / np.float32(step)
     for i in range(len(pixel)):
-        if region[i] == 0:
+        surface = region[i]
+        lonely[i] = surface > 0
+        if surface == 0:
             continue
-        y, x = pixel[i] // width, pixel[i] % width
-        fx = (np.float32(x) - np.float32(step // 2)) / np.float32(step)
-        fy = (np.float32(y) - np.float32(step // 2)) / np.float32(step)
-        cx, cy = int(np.floor(fx)), int(np.floor(fy))
-        best = np.float32(0)
-        for dy in range(2):
-            for dx in range(2):
-                gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
-                weight = _likeness(
-                    i, region, position, normal, depth, gy * columns + gx, g_position, g_normal, g_region, scale, loose
-                )
-                best = max(best, weight)
-                if best >= np.float32(0.02):
-                    break
-            if best >= np.float32(0.02):
-                break
-        lonely[i] = best < np.float32(0.02)
-
-
-@njit(cache=True, nogil=True)
-def find_carriers(
-    pixel, region, position, normal, depth, own, width, step, columns, rows, g_position, g_normal, g_region, scale, loose,
-    point, share,
-):  # fmt: skip
-    """The points that fragments take their light from, and their shares: `point` (N, 4) int32, `share` (N, 4)."""
-    for i in range(len(pixel)):
+        y = pixel[i] // width
+        x = pixel[i] - y * width
+        cx = int(np.floor((np.float32(x) - half) * per_pixel))
+        cy = int(np.floor((np.float32(y) - half) * per_pixel))
+        tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth[i]
         for n in range(4):
-            point[i, n] = 0
-            share[i, n] = np.float32(0)
-        if region[i] == 0:
-            continue
-        if own[i] >= 0:
-            point[i, 0] = own[i]
-            share[i, 0] = np.float32(1)
-            continue
-        y, x = pixel[i] // width, pixel[i] % width
-        fx = (np.float32(x) - np.float32(step // 2)) / np.float32(step)
-        fy = (np.float32(y) - np.float32(step // 2)) / np.float32(step)
-        cx, cy = int(np.floor(fx)), int(np.floor(fy))
-        ax, ay = fx - np.float32(cx), fy - np.float32(cy)
-        total = np.float32(0)
-        for n in range(4):
-            dx, dy = n % 2, n // 2
-            gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
+            gx, gy = min(max(cx + (n & 1), 0), columns - 1), min(max(cy + (n >> 1), 0), rows - 1)
             g = gy * columns + gx
-            near = (ax if dx == 1 else np.float32(1) - ax) * (ay if dy == 1 else np.float32(1) - ay)
-            weight = (near + np.float32(0.02)) * _likeness(
-                i, region, position, normal, depth, g, g_position, g_normal, g_region, scale, loose
-            )
-            point[i, n] = g
-            share[i, n] = weight
-            total += weight
-        if total > 0:
-            for n in range(4):
-                share[i, n] /= total
+            other = g_region[g]
+            weight = np.float32(0)
+            if other == surface and loose[surface]:
+                weight = np.float32(1)
+            elif other > 0:
+                weight = _likeness(normal, position, g_normal, g_position, i, g, tolerance)
+                weight *= np.float32(1) if other == surface else np.float32(0.3)
+            if weight >= np.float32(0.02):
+                lonely[i] = False
+                break
 
 
 @njit(cache=True, nogil=True)

@@ -135,10 +135,17 @@ def _smooth_rows(source, tone, target, region, normal, rough, stride, noise, top
 
 
 @njit(cache=True, nogil=True)
-def _gather(layers, first, channel, out, begin, end):
+def _gather(layers, regions, normals, first, alpha, channel, out, region, normal, begin, end):
+    """Light, surface and normal of the rough pixels; the others are never asked for."""
     for i in range(begin, end):
+        if alpha[i] < SHARPEST:
+            continue
+        j = first[i]
+        region[i] = regions[j]
+        for k in range(3):
+            normal[i, k] = normals[j, k]
         for k in range(out.shape[1]):
-            out[i, k] = layers[first[i], channel + k]
+            out[i, k] = layers[j, channel + k]
 
 
 @njit(cache=True, nogil=True)
@@ -183,9 +190,16 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
     height, width = first.shape
     flat = first.ravel()
     current = np.empty((height, width, channels.stop - channels.start), np.float32)
-    values = current.reshape(len(flat), -1)
-    for_each_tile(split_tiles(len(flat), 1 << 16), lambda span: _gather(layers, flat, channels.start, values, *span))
-    region, normal = fragments.region[first], fragments.normal[first]
+    values, region = current.reshape(len(flat), -1), np.empty(len(flat), np.int32)
+    normal = np.empty((len(flat), 3), np.float32)
+
+    def gather(span: tuple[int, int]) -> None:
+        _gather(
+            layers, fragments.region, fragments.normal, flat, alpha.ravel(), channels.start, values, region, normal, *span
+        )  # fmt: skip
+
+    for_each_tile(split_tiles(len(flat), 1 << 16), gather)
+    region, normal = region.reshape(height, width), normal.reshape(height, width, 3)
     rows = split_tiles(height, max(height // 16, 8))
     tone = np.zeros((height, width), np.float32)
     other = np.empty_like(current)

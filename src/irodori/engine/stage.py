@@ -158,11 +158,8 @@ class Stage:
         camera, part = self.structure.camera, self.fragments.take(index)
         position, view = fragment_positions(camera, part, slice(None))
         region, depth, normal = part.region, part.depth, part.normal
-        point, share = self._carriers(part, position, index)
-        places = Places(
-            region, position, view, normal, self._footprint(depth), (self.clear[point] * share).sum(axis=1),
-            self._detail(part),
-        )  # fmt: skip
+        point, share, open_air = self._carriers(part, position, index)
+        places = Places(region, position, view, normal, self._footprint(depth), open_air, self._detail(part))
         keys = index.astype(np.uint32) * np.uint32(747796405) + np.uint32(self.scene.seed)
         lift = self.lift(depth)
         clouds = np.zeros(len(region), np.float32)
@@ -220,16 +217,17 @@ class Stage:
             lit.dome.sun_radiance, np.float32(sun.cosine), np.float32(self.angle), out,
         )  # fmt: skip
 
-    def _carriers(self, part, position, index) -> tuple[np.ndarray, np.ndarray]:
-        """The light points that fragments take their light from, and their shares, (n, 4)."""
+    def _carriers(self, part, position, index) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The light points that fragments take their light from, their shares, (n, 4), and how open to the sky it is, (n,)."""
         points, loose = self.points, self.tables.loose
         point, share = np.empty((len(index), 4), np.int32), np.empty((len(index), 4), np.float32)
+        open_air = np.empty(len(index), np.float32)
         find_carriers(
             part.pixel, part.region, position, lighting_normals(part.normal, part.region, loose), part.depth,
-            points.own[index], self.structure.size[0], self.effort.step, points.grid[1], points.grid[0], points.position,
-            points.normal, points.region, np.float32(self.angle), loose, point, share,
+            points.own[index], self.clear, self.structure.size[0], self.effort.step, points.grid[1], points.grid[0],
+            points.position, points.normal, points.region, np.float32(self.angle), loose, point, share, open_air,
         )  # fmt: skip
-        return point, share
+        return point, share, open_air
 
     def _footprint(self, depth: np.ndarray) -> np.ndarray:
         """Width of a pixel at the fragments, m."""

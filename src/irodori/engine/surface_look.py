@@ -9,7 +9,7 @@ from numba import njit
 
 from irodori.core.frames import surface_frame
 from irodori.engine.tables import OPAQUE, WATER, Tables
-from irodori.engine.waves import wave_slopes
+from irodori.engine.waves import wave_slopes, wave_trains
 from irodori.finishes.kernels.wear import weather
 from irodori.finishes.noise import layered_noise
 from irodori.finishes.patterns import OUTPUTS, SHADED_BY_RELIEF, evaluate_finish
@@ -117,6 +117,7 @@ def _look(
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
     slopes = np.zeros(3, np.float32)
+    trains, water = np.zeros((0, 4), np.float32), -1
     for i in range(len(region)):
         s = region[i]
         if s == 0:
@@ -126,9 +127,12 @@ def _look(
         px, py, pz = position[i, 0], position[i, 1], position[i, 2]
         cosine = abs(view[i, 0] * nx + view[i, 1] * ny + view[i, 2] * nz)
         if kind[s] == WATER:
+            if finish[s] != water:
+                water = finish[s]
+                trains = wave_trains(row[_UNIT], seed)
             along = np.float32(np.sqrt(view[i, 0] ** 2 + view[i, 1] ** 2)) + np.float32(1e-6)
             wave_slopes(
-                px, py, view[i, 0] / along, view[i, 1] / along, cosine, foot[i], row[_RELIEF], row[_UNIT], seed, slopes
+                px, py, view[i, 0] / along, view[i, 1] / along, cosine, foot[i], row[_RELIEF], trains, seed, slopes
             )
             length = np.float32(1.0) / np.float32(np.sqrt(slopes[0] ** 2 + slopes[1] ** 2 + np.float32(1.0)))
             bent[i, 0], bent[i, 1], bent[i, 2] = -slopes[0] * length, -slopes[1] * length, length

@@ -7,6 +7,9 @@ from numba import njit
 
 from irodori.core.sampling import hash_u32
 
+TURN_COS, TURN_SIN = (f(1.3 * np.arange(16)).astype(np.float32) for f in (np.cos, np.sin))
+"""Each octave is turned, so that lattices do not line up."""
+
 
 @njit(cache=True)
 def cell_hash(i, j, seed):
@@ -38,7 +41,7 @@ def value_noise(x, y, seed):
 
 @njit(cache=True)
 def layered_noise(x, y, size, foot, octaves, seed):
-    """Octaves of value noise from `size` metres down, each faded as the footprint `foot` (m) reaches it."""
+    """Octaves (at most 16) of value noise from `size` metres down, each faded as the footprint `foot` (m) reaches it."""
     total = np.float32(0)
     gain = np.float32(0.55)
     scale = np.float32(size)
@@ -47,9 +50,8 @@ def layered_noise(x, y, size, foot, octaves, seed):
         if fade <= 0:
             break
         fade = min(fade, np.float32(1.0))
-        # Each octave is turned, so that lattices do not line up.
-        c, s = np.float32(np.cos(1.3 * octave)), np.float32(np.sin(1.3 * octave))
-        px, py = (c * x - s * y) / scale, (s * x + c * y) / scale
+        c, s = TURN_COS[octave] / scale, TURN_SIN[octave] / scale
+        px, py = c * x - s * y, s * x + c * y
         total += gain * fade * value_noise(px, py, seed + octave * 7919)
         gain *= np.float32(0.55)
         scale *= np.float32(0.47)

@@ -138,8 +138,8 @@ def white_balance(illuminant: np.ndarray, warmth: float) -> np.ndarray:
     return (factors / luminance(factors * colour) * luminance(colour)).astype(np.float32)
 
 
-def spread_glare(picture: np.ndarray, limit: float) -> np.ndarray:
-    """The veil that bright places throw around them, (H, W, 3): a sum of wide Gaussians."""
+def spread_glare(picture: np.ndarray, limit: np.ndarray | float) -> np.ndarray:
+    """The veil that bright places, held at `limit`, throw around them, (H, W, 3): a sum of wide Gaussians."""
     import cv2
 
     height, width = picture.shape[:2]
@@ -177,7 +177,7 @@ def develop(
     factor = (settings.metered or 1.0) * 2.0**settings.exposure
     balance = white_balance(np.array(settings.illuminant), settings.warmth)
     gain = np.float32(factor) * balance.astype(np.float32)
-    veil = spread_glare(fragments.resolve(radiance, size) * gain, 24.0).reshape(-1, 3)
+    veil = (spread_glare(fragments.resolve(radiance, size), 24.0 / gain) * gain).reshape(-1, 3)
     colours = np.empty_like(radiance)
 
     def work(span: tuple[int, int]) -> None:

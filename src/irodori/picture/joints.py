@@ -31,64 +31,68 @@ SURROUNDINGS = 41
 
 
 @njit(cache=True, nogil=True)
-def _share(starts, region, weight, pixel, wanted):
-    total = np.float32(0.0)
-    for i in range(starts[pixel], starts[pixel + 1]):
-        if region[i] == wanted:
-            total += weight[i]
-    return total
-
-
-@njit(cache=True, nogil=True)
-def _crossing(starts, region, weight, loose, p, q):
-    """Where the border between neighbouring pixels p and q lies, 0 (centre of p) … 1 (centre of q); -1: there is none."""
-    own, other = region[starts[p]], region[starts[q]]
-    if other == own or (loose[own] and loose[other]):
-        return np.float32(-1.0)
-    t = np.float32(0.5) - _share(starts, region, weight, p, other) + _share(starts, region, weight, q, own)
+def _crossing(starts, region, weight, p, q, own, other):
+    """Where the border between neighbouring pixels p and q lies that show `own` and `other`: 0 (centre of p) … 1 (of q)."""
+    t = np.float32(0.5)
+    for i in range(starts[p], starts[p + 1]):
+        if region[i] == other:
+            t -= weight[i]
+    for i in range(starts[q], starts[q + 1]):
+        if region[i] == own:
+            t += weight[i]
     return min(max(t, np.float32(0.0)), np.float32(1.0))
 
 
 @njit(cache=True, nogil=True)
-def _side(colours, starts, region, y, x, dy, dx, width, height, out):
-    """Mean colour of a pixel's largest fragment and its like, looking from the pixel along (dy, dx)."""
-    own = region[starts[y * width + x]]
+def _side(colours, starts, shown, y, x, dy, dx, width, height, out):
+    """Mean colour of a pixel's largest fragment and its like, up to three to each side across (dy, dx)."""
+    own = shown[y * width + x]
     out[:] = np.float32(0.0)
     count = 0
-    for far in range(1):
-        for aside in range(-3, 4):
-            py, px = y + dy * far + dx * aside, x + dx * far + dy * aside
-            if py < 0 or px < 0 or py >= height or px >= width:
-                continue
-            i = starts[py * width + px]
-            if region[i] != own:
-                continue
-            for k in range(3):
-                out[k] += colours[i, k]
-            count += 1
+    for aside in range(-3, 4):
+        py, px = y + dx * aside, x + dy * aside
+        if py < 0 or px < 0 or py >= height or px >= width:
+            continue
+        if shown[py * width + px] != own:
+            continue
+        i = starts[py * width + px]
+        for k in range(3):
+            out[k] += colours[i, k]
+        count += 1
     for k in range(3):
         out[k] /= np.float32(count)
 
 
 @njit(cache=True, nogil=True)
+def _largest(colours, starts, region, width, shown, brightness, top, bottom):
+    """The surface of each pixel's largest fragment, and the mean of its channels."""
+    for p in range(top * width, bottom * width):
+        i = starts[p]
+        shown[p] = region[i]
+        brightness[p] = (colours[i, 0] + colours[i, 1] + colours[i, 2]) * np.float32(1 / 3)
+
+
+@njit(cache=True, nogil=True)
 def _joint_depth(
-    colours, starts, region, weight, loose, around, width, height, depth_limit, enough, dark, depth, top, bottom
+    colours, starts, region, weight, shown, loose, around, width, height, depth_limit, enough, dark, depth, top, bottom
 ):  # fmt: skip
     """Joints of the pixels in rows `top` … `bottom` − 1."""
     a, b = np.empty(3, np.float32), np.empty(3, np.float32)
     for y in range(max(top - 1, 0), bottom):
         for x in range(width):
             p = y * width + x
+            own = shown[p]
             for dy, dx in ((0, 1), (1, 0)):
                 ny, nx = y + dy, x + dx
                 if ny >= height or nx >= width:
                     continue
                 q = ny * width + nx
-                t = _crossing(starts, region, weight, loose, p, q)
-                if t < 0:
+                other = shown[q]
+                if own == other or (loose[own] and loose[other]):
                     continue
-                _side(colours, starts, region, y, x, -dy, -dx, width, height, a)
-                _side(colours, starts, region, ny, nx, dy, dx, width, height, b)
+                t = _crossing(starts, region, weight, p, q, own, other)
+                _side(colours, starts, shown, y, x, -dy, -dx, width, height, a)
+                _side(colours, starts, shown, ny, nx, dy, dx, width, height, b)
                 contrast, sign = np.float32(0.0), np.float32(1.0)
                 for k in range(3):
                     if abs(a[k] - b[k]) > contrast:
@@ -104,7 +108,7 @@ def _joint_depth(
                 apart = sign * strength * (np.float32(1.0) - even)
                 even *= strength
                 if around[y, x] < dark:
-                    if loose[region[starts[p]]] or loose[region[starts[q]]]:
+                    if loose[own] or loose[other]:
                         # Leaves have no arris that would catch light.
                         continue
                     even = -even
@@ -112,8 +116,8 @@ def _joint_depth(
                     if at < top * width or at >= bottom * width:
                         continue
                     # Of the line in this pixel, what lies on the pixel's own side of the border, less what does not.
-                    own = min(part, np.float32(0.5)) - max(part - np.float32(0.5), np.float32(0.0))
-                    value = even * part + (apart if at == p else -apart) * np.float32(2.0) * own
+                    inside = min(part, np.float32(0.5)) - max(part - np.float32(0.5), np.float32(0.0))
+                    value = even * part + (apart if at == p else -apart) * np.float32(2.0) * inside
                     if abs(value) > abs(depth[at]):
                         depth[at] = value
 
@@ -123,14 +127,16 @@ def _border_cover(starts, region, weight, loose, width, height, cover):
     for y in range(height):
         for x in range(width):
             p = y * width + x
+            own = region[starts[p]]
             for dy, dx in ((0, 1), (1, 0)):
                 ny, nx = y + dy, x + dx
                 if ny >= height or nx >= width:
                     continue
                 q = ny * width + nx
-                t = _crossing(starts, region, weight, loose, p, q)
-                if t < 0:
+                other = region[starts[q]]
+                if own == other or (loose[own] and loose[other]):
                     continue
+                t = _crossing(starts, region, weight, p, q, own, other)
                 cover[p] = max(cover[p], np.float32(1.0) - t)
                 cover[q] = max(cover[q], t)
 
@@ -163,16 +169,20 @@ def joint_depth(fragments: Fragments, colours: np.ndarray, size: tuple[int, int]
     width, height = size
     starts = np.append(fragments.first(), len(fragments)).astype(np.int64)
     depth = np.zeros(width * height, np.float32)
+    shown, brightness = np.empty(width * height, np.int32), np.empty((height, width), np.float32)
+    rows = split_tiles(height, 64)
+    for_each_tile(
+        rows, lambda span: _largest(colours, starts, fragments.region, width, shown, brightness.reshape(-1), *span)
+    )
     # Whether it is dark is asked of the wider surroundings: a joint that changed its sign from grain to grain would
     # cancel itself out.
-    shown = colours[fragments.first()].mean(axis=1).reshape(height, width)
-    around = cv2.blur(shown, (SURROUNDINGS, SURROUNDINGS))
+    around = cv2.blur(brightness, (SURROUNDINGS, SURROUNDINGS))
 
     def work(span: tuple[int, int]) -> None:
         _joint_depth(
-            colours, starts, fragments.region, fragments.weight, loose, around, width, height,
+            colours, starts, fragments.region, fragments.weight, shown, loose, around, width, height,
             np.float32(DEPTH), np.float32(ENOUGH), np.float32(DARK), depth, *span,
         )  # fmt: skip
 
-    for_each_tile(split_tiles(height, 64), work)
+    for_each_tile(rows, work)
     return depth.reshape(height, width)

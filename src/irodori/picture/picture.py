@@ -160,8 +160,8 @@ class Picture:
 
     def _illuminant(self) -> tuple[float, float, float]:
         """Colour of the light: half what falls outdoors, half what falls on the surfaces shown."""
-        layers, fragments = self._traced.layers[::17], self.shown.fragments
-        matt = (fragments.region[::17] > 0) & (layers[:, :3].min(axis=1) > 0.01)
+        layers, fragments = self._traced.layers[::61], self.shown.fragments
+        matt = (fragments.region[::61] > 0) & (layers[:, :3].min(axis=1) > 0.01)
         outdoors = np.array(self._development.illuminant)
         outdoors = outdoors / max(outdoors.sum(), 1e-9)
         if not matt.any():
