@@ -1,9 +1,12 @@
-"""Crowns of trees in drawings, where no colour tells them: ragged outlines against the sky."""
+"""Crowns of trees and hills in drawings, where no colour tells them: outlines against the sky that no building has."""
 
 from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.camera import Camera
+from irodori.structure.borders import border_pairs
+from irodori.structure.families import Families
 from irodori.structure.regions import Regions, under_sky
 
 STRAIGHT, OF_ITS_SIZE = 25.0, 0.3
@@ -16,6 +19,13 @@ and how much longer its outline is than the one drawn tightly around it."""
 SMALLEST_CROWN = 250
 WIDEST = 2.5
 """Times its height that a crown is wide at most."""
+
+ABOUT = 0.06
+"""Share of the picture's height by which what stands before a hill may hide its foot above the horizon."""
+
+LONGEST_BUILT, GENTLE, LONGEST_BESIDE = 0.25, 0.6, 24
+"""Of a hill's border with the sky, at most what share runs along a family of lines, at least what share has the sky
+above it and not beside it, and from how many px on it counts."""
 
 
 def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
@@ -47,4 +57,37 @@ def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
             continue
         if around > RAGGED * cv2.arcLength(cv2.convexHull(outline), True):
             found.append(int(region))
+    return found
+
+
+def drawn_hills(
+    regions: Regions, camera: Camera, sides: np.ndarray, families: Families, sky: int, crowns: list[int]
+) -> list[int]:
+    """Regions that are hills: they stand about the horizon and rise gently before the sky, along lines of no family.
+
+    `sides` are `line_sides` of the drawing's segments.
+    """
+    horizon = camera.horizon()
+    if horizon is None or not sky:
+        return []
+    open_ = [sky, *crowns]
+    level = (horizon[0][1] + horizon[1][1]) / 2
+    low, high, _, stacked = border_pairs(regions.labels)
+    found = []
+    touching = np.isin(low, open_) ^ np.isin(high, open_)
+    owner = np.where(np.isin(low, open_), high, low)
+    for region in np.unique(owner[touching]).tolist():
+        own = stacked[touching & (owner == region)]
+        _, y0, _, y1 = regions.box[region]
+        if region == 0 or len(own) < LONGEST_BESIDE or not y0 < level < y1 + ABOUT * len(regions.labels):
+            continue
+        if np.mean(own != 0) < GENTLE:
+            continue
+        built = 0.0
+        for index, left, right, length in sides:
+            if region in (left, right) and (left in open_ or right in open_):
+                # A crown's scallops may chance upon a slope, not upon the frame.
+                built += length * (0 <= families.label[int(index)] < (3 if {left, right} & set(crowns) else np.inf))
+        if built < LONGEST_BUILT * len(own):
+            found.append(region)
     return found

@@ -29,6 +29,9 @@ PITCH_FIRST = 1.3
 """Any sloping edge can be read as a level one of some wing; roofs are the plainer reading."""
 
 BIN = np.radians(0.75)
+KEPT = 0.5
+"""Share of the usual slack within which what looks like a chord of a curve counts as an edge of the frame."""
+
 WAVER = 2.5
 """How much less exactly lines drawn by hand keep a direction."""
 
@@ -58,16 +61,18 @@ def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray,
     """
     ways = [np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), UP]
     normals = [UP, np.array([1.0, 0, 0]), np.array([0, 1.0, 0])]
-    straight = ~curved(segments)
-    label = np.where(straight, frame_label, -1)
     if len(segments) == 0:
-        return Families(np.array(ways), label, np.array(normals))
+        return Families(np.array(ways), frame_label, np.array(normals))
     m = interpretation_normals(segments, camera)
     length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
     # How exactly a segment tells its plane, radians.
     waver = WAVER if by_hand else 1.0
     slack = waver * np.maximum(np.radians(0.6), np.arctan(1.2 / length))
     weight = np.minimum(length, 0.3 * camera.size[0])
+    # Edges that meet at a flat angle look like chords; by chance a chord seldom keeps a direction of the frame so well.
+    miss = np.abs(m @ np.array(ways).T)[np.arange(len(m)), np.maximum(frame_label, 0)]
+    straight = ~curved(segments) | ((frame_label >= 0) & (miss < np.sin(KEPT * slack)))
+    label = np.where(straight, frame_label, -1)
     for _ in range(MOST):
         found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack, waver * BIN)
         if found is None:

@@ -14,6 +14,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.borders import border_pairs
+from irodori.structure.corners import corner_faces
 from irodori.structure.families import UP, Families, interpretation_normals
 from irodori.structure.regions import Regions, under_sky
 
@@ -34,6 +35,9 @@ TIE = 60.0
 
 OWN_SLOPE = 22.0
 """Cost of a slope that only one region's own border tells."""
+
+CORNER, MOST_CORNERS = 24.0, 2
+"""Cost of a plane that does not contain both edges between which it ends at a corner, and how many corners count."""
 
 STANDING, MOST_STANDING = 6.0, 30.0
 """What each upright line that ends on a region speaks for its being level, and all of them together at most."""
@@ -60,7 +64,7 @@ class Planes:
 
 def choose_planes(
     regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
-    cards: list[int], lit: bool,
+    cards: list[int], lit: bool, by_hand: bool = False,
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
@@ -85,6 +89,9 @@ def choose_planes(
     holds = np.abs(families.normals @ families.ways.T) < 0.02
     first = np.eye(len(families.ways))[:3] > 0
     holds = np.vstack([holds, first[:2], first[2:]])  # an own slope holds its ridge's lines, a card upright ones
+    for region, one, other, times in corner_faces(regions, segments, sides, families.label, by_hand=by_hand):
+        if region != sky:
+            cost[region] += np.where(holds[:, one] & holds[:, other], 0.0, CORNER * min(times, MOST_CORNERS))
     pair, table = _line_costs(sides, families, holds, sky, cost)
     group = np.arange(count)
     if lit:
@@ -214,9 +221,9 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     if y0 > line:  # walls stand up to the eye or over it, more often than they end below
         cost = min(cost, -0.6 * min(0.2 * broad, 25.0) * slant)
     red, green, blue = regions.colour[region]
-    if lit and below > 0.02 and regions.area[region] > 0.02 * width * height:
-        if max(blue - red, green - max(red, blue)) > 12:  # that much blue or green is water or grass
-            cost -= 0.2 * broad
+    if lit and below > 0.02 and regions.area[region] > 0.01 * width * height:
+        # That much blue or green is water or grass; slate and zinc are a little blue too.
+        cost -= 0.2 * broad * np.clip(max((blue - red - 12) / 24, (green - max(red, blue) - 12) / 6), 0.0, 1.0)
     if y1 >= height - 3 and (x1 - x0) > 0.5 * width:  # what spans the picture at its foot is ground
         cost -= 1.0 * broad
     if (y1 - y0) > 2.5 * max(x1 - x0, 1):

@@ -25,7 +25,7 @@ from irodori.structure.correct import (
 )
 from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.coverage import border_coverage, make_fragments
-from irodori.structure.crowns import drawn_crowns
+from irodori.structure.crowns import drawn_crowns, drawn_hills
 from irodori.structure.drawn_regions import bridges
 from irodori.structure.families import UP, find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
@@ -117,15 +117,19 @@ def _read_pixels(
     colour = zone_means(encoded, np.where(pure, labels, 0))
     colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
     regions = measure_regions(labels, colour)
-    families = find_families(segments, camera, frame.label, by_hand=capture.kind == "sketch")
+    by_hand = capture.kind == "sketch"
+    families = find_families(segments, camera, frame.label, by_hand=by_hand)
     sides = line_sides(labels, segments)
     if sky and not settled and not is_open_sky(sky, regions, camera, sides, families):
         sky = 0
     if not shaded:
         planting = [*planting, *drawn_crowns(regions, sides, sky)]
+        planting += drawn_hills(regions, camera, sides, families, sky, planting)
     rounds = find_round(encoded, regions, pure, {sky, *planting}, shaded)
     lit = shaded and is_lit(regions, sky)
-    planes = choose_planes(regions, camera, segments, sides, families, sky=sky, cards=[*planting, *rounds], lit=lit)
+    planes = choose_planes(
+        regions, camera, segments, sides, families, sky=sky, cards=[*planting, *rounds], lit=lit, by_hand=by_hand
+    )
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)

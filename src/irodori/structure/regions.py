@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -70,10 +71,10 @@ def line_sides(labels: np.ndarray, segments: np.ndarray, reach: float = 2.5) -> 
     return np.array(rows, float).reshape(-1, 4)
 
 
-def under_sky(regions: Regions, sky: int) -> np.ndarray:
-    """The share of each region's width (R,) that has the sky right above it."""
+def under_sky(regions: Regions, sky: int, growing: Sequence[int] = ()) -> np.ndarray:
+    """The share of each region's width (R,) that has the sky, or what is `growing` before it, right above it."""
     count = len(regions.area)
     if not sky:
         return np.zeros(count)
-    open_above = regions.labels[1:][regions.labels[:-1] == sky]
+    open_above = regions.labels[1:][np.isin(regions.labels[:-1], [sky, *growing])]
     return np.bincount(open_above, minlength=count) / np.maximum(regions.box[:, 2] - regions.box[:, 0], 1)

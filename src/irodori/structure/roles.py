@@ -102,8 +102,8 @@ def guess_roles(
     else:
         for region in _rows_of_panes(pieces, normals, roles, outdoors):
             roles[region], sure[region] = "glazing", 0.5
-        # Something carries the roof: a pane has not the sky right above it.
-        for region in np.flatnonzero(under_sky(regions, sky) > OPEN):
+        # Something carries the roof: a pane has not the sky, or a tree before it, right above it.
+        for region in np.flatnonzero(under_sky(regions, sky, planting) > OPEN):
             if roles[region] == "glazing":
                 roles[region], sure[region] = "wall", 0.4
     return roles, sure
