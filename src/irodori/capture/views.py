@@ -24,8 +24,8 @@ _BACKGROUND = ("ground", "water", "context", "lawn", "planting", "sky", "paving"
 def read_views_file(path: str | Path) -> tuple[ViewSpec, ...]:
     """Views from a TOML file of `[[view]]` tables. Raises ModelError with the entry that is wrong.
 
-    Each has a `name`, and either `position` and `target` (metres, world) with `field` (degrees) or `span`
-    (metres, parallel), or an `intent` with an optional `bearing`. `aspect`, `ground` and `shift` are optional.
+    Each has a `name`, and `position` and `target` (metres, world) with `field` (degrees) or `span` (metres,
+    parallel). `aspect`, `ground` and `shift` are optional.
     """
     try:
         entries = tomllib.loads(Path(path).read_text(encoding="utf-8")).get("view", [])

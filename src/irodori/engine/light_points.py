@@ -19,6 +19,10 @@ from irodori.engine.rays import for_each_tile, split_tiles
 CARRIED = 15
 """Channels of light at a point: sky, sun, sky and lamps bounced, lamps; a number known when compiled runs faster."""
 
+BACKDROP_FOCAL, LEVEL = 0.9, 0.26
+"""Focal length, of the picture's width, that the sky behind a parallel view is seen with, and how far it may look up or
+down (sine) to have one."""
+
 
 @dataclass(frozen=True, eq=False)
 class LightPoints:
@@ -39,20 +43,24 @@ class LightPoints:
 
 
 def fragment_positions(camera: Camera, fragments: Fragments, span: slice) -> tuple[np.ndarray, np.ndarray]:
-    """World positions (N, 3) and unit view directions (N, 3) of the fragments in `span`; sky lies at 1 m."""
+    """World positions (N, 3) and unit view directions (N, 3) of the fragments in `span`; sky lies at 1 m.
+
+    A level parallel view looks at one point of the horizon: its sky is that of a normal lens, or it would be one flat tone.
+    """
     pixel = fragments.pixel[span]
     points = np.empty((len(pixel), 3), np.float32)
     unit = np.empty((len(pixel), 3), np.float32)
     inverse = np.linalg.inv(camera.matrix)
     _place(
         pixel, fragments.offset[span], fragments.depth[span], camera.size[0], inverse[0, 0], inverse[0, 2],
-        inverse[1, 1], inverse[1, 2], camera.rotation, camera.position, camera.projection == "parallel", points, unit,
+        inverse[1, 1], inverse[1, 2], camera.rotation, camera.position, camera.projection == "parallel",
+        np.float32(camera.focal / (BACKDROP_FOCAL * camera.size[0]) * (abs(camera.rotation[2, 2]) < LEVEL)), points, unit,
     )  # fmt: skip
     return points, unit
 
 
 @njit(cache=True, nogil=True)
-def _place(pixel, offset, depth, width, ax, bx, ay, by, rotation, eye, parallel, points, unit):
+def _place(pixel, offset, depth, width, ax, bx, ay, by, rotation, eye, parallel, spread, points, unit):
     for i in range(len(pixel)):
         u = (pixel[i] % width + offset[i, 0]) * ax + bx
         v = (pixel[i] // width + offset[i, 1]) * ay + by
@@ -63,10 +71,17 @@ def _place(pixel, offset, depth, width, ax, bx, ay, by, rotation, eye, parallel,
             if parallel:
                 points[i, k] = eye[k] + aside + reach * rotation[2, k]
                 unit[i, k] = rotation[2, k]
+                if depth[i] == np.inf and spread > 0:
+                    way = rotation[2, k] + spread * aside
+                    unit[i, k] = max(way, np.float32(0.01)) if k == 2 else way
             else:
                 way = aside + rotation[2, k]
                 points[i, k] = eye[k] + reach * way
                 unit[i, k] = way * length
+        if parallel and depth[i] == np.inf and spread > 0:
+            length = 1.0 / np.sqrt(unit[i, 0] ** 2 + unit[i, 1] ** 2 + unit[i, 2] ** 2)
+            for k in range(3):
+                unit[i, k] *= length
 
 
 def lighting_normals(normal: np.ndarray, region: np.ndarray, loose: np.ndarray) -> np.ndarray:

@@ -6,6 +6,8 @@ capture shows there beyond the flat colours of its surfaces is kept as tone, so 
 
 from __future__ import annotations
 
+from dataclasses import dataclass, replace
+
 import numpy as np
 
 from irodori.core.colour import encode_srgb
@@ -21,11 +23,52 @@ SHORTEST = 6
 CARRIED, IN_PLANTING = 0.7, 0.3
 """How much is carried over."""
 
+TRACE = 0.5
+"""How much of a pen's line along a border stays as its trace."""
+
 FLOOR = 0.06
 
+DRAWN = ("line", "sketch")
+TOLD = 0.12
+"""Encoded contrast with the darker side from which a line is ink."""
 
-def carried_lines(structure: Structure, already: np.ndarray | None) -> np.ndarray | None:
-    """Factor on the developed picture's encoded values, (H, W) float32, or None when nothing is to be carried over.
+FULL = 0.65
+"""Share of ink from which a pixel lies wholly under a line; one with three such pixels side by side is broad."""
+
+PEN, EDGE = 3, 1
+"""How many px a pen's line, and an edge drawn over a shaded view, may reach beyond the pixels of the border."""
+
+
+@dataclass(frozen=True, eq=False)
+class CarriedLines:
+    """`factor` (H, W) float32 on the developed picture's encoded values; `pen` (H, W) bool, the pixels of a pen's lines
+    along borders, or None."""
+
+    factor: np.ndarray
+    pen: np.ndarray | None
+
+    def beside(self, covered: np.ndarray) -> CarriedLines:
+        """The lines that additions, which cover a share (H, W) of pixels, leave."""
+        return replace(self, factor=1 + (self.factor - 1) * (1 - covered))
+
+    def draw_on(self, developed: np.ndarray, parted: np.ndarray) -> np.ndarray:
+        """The picture (H, W, 3) with the lines; a pen's line stays where `parted` (H, W) says that no step marks the border.
+
+        A line over a step would seem to move it.
+        """
+        import cv2
+
+        factor = self.factor
+        if self.pen is not None:
+            told = np.where(self.pen, parted, 0)
+            cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+            told = np.where(self.pen, cv2.dilate(told, cross), 0)
+            factor = 1 + (factor - 1) * (1 - told)
+        return np.clip(developed * factor[..., None], 0, 1)
+
+
+def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLines | None:
+    """The lines to carry over, or None when there are none.
 
     `already` (H, W, 3): detail that surfaces kept as found bring along, 1 where there is none.
     """
@@ -46,7 +89,12 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> np.ndarra
     planting[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
     cover = border_cover(fragments, structure.size, planting)
-    plain = _with_drawn_edges(shown, plain, cover)
+    drawn = structure.kind in DRAWN
+    pen = _pen_on_borders(shown, plain, cover, PEN if drawn else EDGE, told=not drawn)
+    if not drawn:
+        cover = np.where(pen, np.float32(1), cover)
+    edged = _with_drawn_edges(shown, plain, cover)
+    plain = np.where(pen, plain, edged) if drawn else edged
     strong = (np.abs(shown - plain) > LEAST).astype(np.uint8)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(strong, connectivity=8)
     strong &= (stats[labels, cv2.CC_STAT_AREA] >= SHORTEST).astype(np.uint8)
@@ -55,9 +103,35 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> np.ndarra
     ratio = np.where(cv2.dilate(strong, np.ones((3, 3), np.uint8)) > 0, ratio, 1.0)
     # Nothing is carried over under the edges that the capture draws along borders: these the picture must not show.
     share = np.where(planting[regions], IN_PLANTING, CARRIED) * (1 - cover)
+    if drawn:
+        # Of a pen's line an even share: more on one side than on the other would move it.
+        share = np.where(pen, TRACE, share)
     if already is not None:
         share = np.where((already != 1).any(axis=2), 0.0, share)
-    return (1 + share * (ratio - 1)).astype(np.float32)
+    return CarriedLines((1 + share * (ratio - 1)).astype(np.float32), pen if drawn else None)
+
+
+def _pen_on_borders(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray, reach: int, *, told: bool) -> np.ndarray:
+    """The pixels (H, W) that the lines along borders darken, up to `reach` px beside them.
+
+    Where colours have to be `told` from ink, a line is darker than both sides: beside a dark one it cannot be told.
+    """
+    import cv2
+
+    darker = cv2.erode(plain, np.ones((5, 5), np.uint8)) if told else plain
+    dark = (darker - shown > (TOLD if told else LEAST)).astype(np.uint8)
+    line = dark * (cover > 0).astype(np.uint8)
+    cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+    for _ in range(reach):
+        line = cv2.dilate(line, cross) & dark
+    if told:
+        # Half of a pixel of ink over the brighter side may look like the darker one.
+        return (cv2.dilate(line, cross) > 0) & ((line > 0) | (np.abs(shown - plain) > LEAST))
+    # A broad line has two flanks, each an edge of its own: no step stands for both.
+    around = cv2.dilate(plain, np.ones((7, 7), np.uint8))
+    ink = float(np.percentile(shown[line > 0], 2)) if line.any() else 0.0
+    core = cv2.erode((around - shown > FULL * (around - ink)).astype(np.uint8), np.ones((3, 3), np.uint8))
+    return (line > 0) & (cv2.dilate(core, np.ones((7, 7), np.uint8)) == 0)
 
 
 def _with_drawn_edges(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray) -> np.ndarray:

@@ -14,6 +14,7 @@ from numba import njit
 from irodori.core.colour import LUMINANCE, luminance
 from irodori.core.fragments import Fragments
 from irodori.engine.rays import for_each_tile, split_tiles
+from irodori.picture.carried_lines import CarriedLines
 from irodori.picture.joints import joint_depth
 
 CONTRAST = 1.28
@@ -158,6 +159,7 @@ def develop(
     radiance: np.ndarray,
     settings: Development,
     loose: np.ndarray,
+    lines: CarriedLines | None = None,
 ) -> np.ndarray:
     """Develop a picture.
 
@@ -169,6 +171,8 @@ def develop(
         (N, 3) float32, scene light of each fragment in any unit.
     loose
         (S,) bool by surface id: planting, which has no joints.
+    lines
+        What is carried over from the capture.
 
     Returns
     -------
@@ -185,13 +189,15 @@ def develop(
         _film(radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(GLARE), SRGB_BY_ROOT, colours[a:b])
 
     for_each_tile(split_tiles(len(radiance), 1 << 17), work)
-    depth = joint_depth(fragments, colours, size, loose).reshape(-1)
+    depth, parted = joint_depth(fragments, colours, size, loose)
+    depth = depth.reshape(-1)
     starts = np.append(fragments.first(), len(fragments))
     out = np.empty((len(depth), 3), np.float32)
     for_each_tile(
         split_tiles(len(depth), 1 << 17), lambda span: _lay_down(colours, fragments.weight, starts, depth, out, *span)
     )
-    return out.reshape(size[1], size[0], 3)
+    out = out.reshape(size[1], size[0], 3)
+    return out if lines is None else lines.draw_on(out, parted)
 
 
 @njit(cache=True, nogil=True)

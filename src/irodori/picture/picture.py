@@ -150,9 +150,9 @@ class Picture:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
         radiance = total_light(self._traced.layers, 3)
         settings = replace(self._development, illuminant=self._illuminant(), metered=self._metered(radiance))
-        developed = develop(self.shown.fragments, self.structure.size, radiance, settings, self.shown.loose)
-        if self._carried is not None:
-            developed = np.clip(developed * self._carried[..., None], 0, 1)
+        developed = develop(
+            self.shown.fragments, self.structure.size, radiance, settings, self.shown.loose, self._carried
+        )
         if self.lens.is_plain:
             return developed
         depth = self.shown.fragments.depth[self.shown.fragments.first()].reshape(developed.shape[:2])

@@ -68,7 +68,7 @@ def _picture(scene: Scene, traced: Traced, quality: Quality) -> Picture:
     if scene.shown.covered is not None:
         recipe["covered"] = mask_text(scene.shown.covered > LEAST_COVER)
         if carried is not None:
-            carried = 1 + (carried - 1) * (1 - scene.shown.covered)
+            carried = carried.beside(scene.shown.covered)
     return Picture(scene.structure, scene.shown, traced, development, recipe, carried)
 
 

@@ -27,6 +27,16 @@ from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.coverage import border_coverage, make_fragments
 from irodori.structure.crowns import drawn_crowns, drawn_hills
 from irodori.structure.drawn_regions import bridges
+from irodori.structure.elevation import (
+    door_height,
+    earth,
+    flat_distance,
+    front_planes,
+    is_elevation,
+    on_the_ground,
+    relief,
+    squarely,
+)
 from irodori.structure.families import UP, find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
@@ -127,27 +137,43 @@ def _read_pixels(
         planting += drawn_hills(regions, camera, sides, families, sky, planting)
     rounds = find_round(encoded, regions, pure, {sky, *planting}, shaded)
     lit = shaded and is_lit(regions, sky)
-    planes = choose_planes(
-        regions, camera, segments, sides, families, sky=sky, cards=[*planting, *rounds], lit=lit, by_hand=by_hand
-    )
+    frontal = is_elevation(camera)
+    if frontal:
+        camera = squarely(camera)
+        planes = front_planes(regions, sky, [*planting, *rounds])
+    else:
+        planes = choose_planes(
+            regions, camera, segments, sides, families, sky=sky, cards=[*planting, *rounds], lit=lit, by_hand=by_hand
+        )
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
-    distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
+    if frontal:
+        distance = flat_distance(regions)
+    else:
+        distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
     mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
     if mended is not None:
         planes = correct_planes(mended, regions, camera, given.surface)
         distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
     camera, distance, said = to_scale(
-        camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor
-    )
+        camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor,
+        door=door_height(regions, sky) if frontal else None,
+    )  # fmt: skip
+    if frontal:
+        camera = on_the_ground(camera, regions, sky)
     notes.append(said)
     outdoors = is_outdoors(regions, camera, planes.normal, sky, planting, coloured=shaded)
     roles, role_sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
         anchor=anchor, outdoors=outdoors, coloured=shaded,
     )  # fmt: skip
+    if frontal:
+        for region in earth(regions, sky):
+            roles[region] = "ground"
     roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
+    if frontal:
+        distance = relief(regions, camera, planes, roles, distance)
     return _assemble(
         capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles, planes.sure * role_sure,
         sky, rounds, tuple(notes),

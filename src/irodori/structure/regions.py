@@ -23,6 +23,20 @@ class Regions:
     pixels: list[np.ndarray]
 
     @cached_property
+    def main_box(self) -> np.ndarray:
+        """Boxes (R, 4) without the few scattered pixels that stretch some far beyond what they mostly are."""
+        box = self.box.astype(float).copy()
+        for region, place in enumerate(self.pixels):
+            if len(place) < 20:
+                continue
+            low, high = np.percentile(place, [3, 97], axis=0)
+            spare = (high - low) * 0.03 / 0.94 + 0.5
+            main = np.concatenate([np.maximum(low - spare, box[region, :2]), np.minimum(high + spare, box[region, 2:])])
+            if np.prod(box[region, 2:] - box[region, :2]) > 1.5 * np.prod(main[2:] - main[:2]):
+                box[region] = main
+        return box
+
+    @cached_property
     def thickness(self) -> np.ndarray:
         """How wide each region is across its box's diagonal, (R,) px: little for a strip."""
         wide, high = (self.box[:, 2:] - self.box[:, :2]).T

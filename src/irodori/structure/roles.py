@@ -153,12 +153,14 @@ def _measure(regions: Regions, camera: Camera, normals: np.ndarray, distance: np
         if region == 0 or len(place) == 0 or not normals[region].any():
             out.append(_Piece(0.0, 0.0, 0.0, 1.0, 0, 0.0))
             continue
+        box = regions.main_box[region]
+        place = place[((place >= box[:2]) & (place <= box[2:])).all(axis=1)]
         one = np.ones(len(place))
         points = plane_points(camera, one[:, None] * normals[region], one * distance[region], place) - camera.position
         z = np.percentile(points[:, 2], [3, 97]) - ground
         flat = points[:, :2] - points[:, :2].mean(axis=0)
         wide = np.ptp(flat @ np.linalg.svd(flat, full_matrices=False)[2][0])
-        x0, y0, x1, y1 = regions.box[region]
+        x0, y0, x1, y1 = box
         depth = float(np.linalg.norm(np.median(points, axis=0)))
         thin = regions.area[region] / max(np.hypot(x1 - x0, y1 - y0), 1) * float(camera.footprint(depth))
         out.append(_Piece(float(z[0]), float(z[1]), float(wide), float(thin), int(host[region]), float(share[region])))

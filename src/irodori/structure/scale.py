@@ -14,6 +14,7 @@ EYE_HEIGHT = 1.6
 STOREY = 3.4
 """m that a typical wall in a view from above is high."""
 
+DOOR_HEIGHT = 2.1
 FROM_ABOVE = -12.0
 """Degrees of pitch below which an eye height of 1.6 m is not believed."""
 
@@ -30,11 +31,11 @@ def plane_depth(camera: Camera, normal: np.ndarray, distance: np.ndarray, x: np.
 
 def to_scale(
     camera: Camera, regions: Regions, normals: np.ndarray, distance: np.ndarray, *, eye_height: float | None,
-    length: tuple[np.ndarray, float] | None, anchor: int,
+    length: tuple[np.ndarray, float] | None, anchor: int, door: float | None = None,
 ) -> tuple[Camera, np.ndarray, str]:  # fmt: skip
     """Camera and distances in metres, and a sentence that says what the scale rests on.
 
-    `length` is a known dimension: its ends (2, 2) px and metres. `distance` (R,) comes with the eye about 1.6 m over
+    `length` is a known dimension: its ends (2, 2) px and metres; `door` the height of doors in an elevation, px. `distance` (R,) comes with the eye about 1.6 m over
     the plane of region `anchor`.
 
     Raises
@@ -46,6 +47,9 @@ def to_scale(
         measured = _measure(camera, regions, normals, distance, length[0])
         factor = length[1] / measured
         said = f"Scale from the length given ({length[1]:g} m); as exact as its ends are picked"
+    elif door is not None:
+        factor = DOOR_HEIGHT * camera.focal / door
+        said = f"Scale from doors {DOOR_HEIGHT:g} m high, good to about 10 %; give a length to be exact"
     elif eye_height is not None and camera.projection == "perspective":
         factor, said = eye_height / max(distance[anchor], 1e-6), f"Scale from the eye height given ({eye_height:g} m)"
     else:
