@@ -35,6 +35,9 @@ TOLD = 0.12
 FULL = 0.65
 """Share of ink from which a pixel lies wholly under a line; one with three such pixels side by side is broad."""
 
+COLOURED = 0.2
+"""Difference of an encoded colour's channels from which it is no ink: letters are coloured."""
+
 PEN, EDGE = 3, 1
 """How many px a pen's line, and an edge drawn over a shaded view, may reach beyond the pixels of the border."""
 
@@ -87,10 +90,11 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     plain = fragments.resolve(flat[fragments.region], structure.size)
     planting = np.zeros(len(flat), bool)
     planting[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
+    grey = np.ptp(shown, axis=2) < COLOURED
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
     cover = border_cover(fragments, structure.size, planting)
     drawn = structure.kind in DRAWN
-    pen = _pen_on_borders(shown, plain, cover, PEN if drawn else EDGE, told=not drawn)
+    pen = _pen_on_borders(shown, plain, cover, PEN if drawn else EDGE, None if drawn else grey)
     if not drawn:
         cover = np.where(pen, np.float32(1), cover)
     edged = _with_drawn_edges(shown, plain, cover)
@@ -111,22 +115,28 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     return CarriedLines((1 + share * (ratio - 1)).astype(np.float32), pen if drawn else None)
 
 
-def _pen_on_borders(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray, reach: int, *, told: bool) -> np.ndarray:
+def _pen_on_borders(
+    shown: np.ndarray, plain: np.ndarray, cover: np.ndarray, reach: int, grey: np.ndarray | None
+) -> np.ndarray:
     """The pixels (H, W) that the lines along borders darken, up to `reach` px beside them.
 
-    Where colours have to be `told` from ink, a line is darker than both sides: beside a dark one it cannot be told.
+    Where ink has to be told from colours it is `grey` (H, W), and darker than both sides: beside a dark one it cannot be
+    told.
     """
     import cv2
 
-    darker = cv2.erode(plain, np.ones((5, 5), np.uint8)) if told else plain
-    dark = (darker - shown > (TOLD if told else LEAST)).astype(np.uint8)
+    if grey is None:
+        dark = (plain - shown > LEAST).astype(np.uint8)
+    else:
+        darker = cv2.erode(plain, np.ones((5, 5), np.uint8))
+        dark = ((darker - shown > TOLD) & grey).astype(np.uint8)
     line = dark * (cover > 0).astype(np.uint8)
     cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
     for _ in range(reach):
         line = cv2.dilate(line, cross) & dark
-    if told:
+    if grey is not None:
         # Half of a pixel of ink over the brighter side may look like the darker one.
-        return (cv2.dilate(line, cross) > 0) & ((line > 0) | (np.abs(shown - plain) > LEAST))
+        return (cv2.dilate(line, cross) > 0) & ((line > 0) | (grey & (np.abs(shown - plain) > LEAST)))
     # A broad line has two flanks, each an edge of its own: no step stands for both.
     around = cv2.dilate(plain, np.ones((7, 7), np.uint8))
     ink = float(np.percentile(shown[line > 0], 2)) if line.any() else 0.0
