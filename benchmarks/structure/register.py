@@ -6,25 +6,18 @@ The pictures are drawn by another toolkit than our own; nothing of the demo is i
 from __future__ import annotations
 
 import argparse
-import tempfile
 from concurrent.futures import ProcessPoolExecutor
-from pathlib import Path
 
 import numpy as np
+from run import drawn_scene
 from scenes import KEPT_APART, TUNED
 
 
 def register_one(name: str, kind: str, light: str) -> dict:
     """Draw, read, render and prove one scene in one kind."""
-    import cv2
-    from draw import draw, truth_of
-
     import irodori as iro
 
-    scene = next(make for make in TUNED + KEPT_APART if make.__name__ == name)()
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / f"{name}-{kind}.png"
-        cv2.imwrite(str(path), draw(scene, kind, truth_of(scene))[..., ::-1])
+    with drawn_scene(name, kind) as (path, _, _):
         capture = iro.open_capture(path)
         read = iro.read_structure(capture, cache=False)
         found = iro.prove(capture, iro.render(iro.dress(read, None, light), "draft"))

@@ -7,8 +7,11 @@ from __future__ import annotations
 
 import argparse
 import os
+import tempfile
 import time
+from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
@@ -17,15 +20,11 @@ from scenes import KEPT_APART, TUNED
 COLUMNS = ("focal", "horizon", "border F", "n mean", "n median", "n<11", "d abs", "d<1.25", "roles", "seconds")
 
 
-def read_one(name: str, kind: str, pictures: str | None) -> dict:
-    """Draw, read and score one scene in one kind."""
-    import tempfile
-
+@contextmanager
+def drawn_scene(name: str, kind: str) -> Iterator[tuple]:
+    """Path of a scene's picture in one kind while it is needed, the picture itself (H, W, 3) and the truth."""
     import cv2
     from draw import draw, truth_of
-    from score import score
-
-    import irodori as iro
 
     scene = next(make for make in TUNED + KEPT_APART if make.__name__ == name)()
     truth = truth_of(scene)
@@ -33,6 +32,17 @@ def read_one(name: str, kind: str, pictures: str | None) -> dict:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / f"{name}-{kind}.png"
         cv2.imwrite(str(path), image[..., ::-1])
+        yield path, image, truth
+
+
+def read_one(name: str, kind: str, pictures: str | None) -> dict:
+    """Draw, read and score one scene in one kind."""
+    import cv2
+    from score import score
+
+    import irodori as iro
+
+    with drawn_scene(name, kind) as (path, image, truth):
         began = time.perf_counter()
         capture = iro.open_capture(path)
         read = iro.read_structure(capture, cache=False)

@@ -13,6 +13,8 @@ if TYPE_CHECKING:
     from irodori.core.structure import Structure
 
 Kind = Literal["shaded", "line", "sketch", "finished", "passes"]
+DRAWN: tuple[Kind, ...] = ("line", "sketch")
+"""Kinds that show lines on paper instead of colours."""
 
 
 @dataclass(frozen=True, eq=False)

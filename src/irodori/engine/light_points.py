@@ -66,19 +66,20 @@ def _place(pixel, offset, depth, width, ax, bx, ay, by, rotation, eye, parallel,
         v = (pixel[i] // width + offset[i, 1]) * ay + by
         reach = depth[i] if depth[i] < np.inf else np.float32(1)
         length = 1.0 if parallel else 1.0 / np.sqrt(u * u + v * v + 1.0)
+        backdrop = parallel and spread > 0 and depth[i] == np.inf
         for k in range(3):
             aside = u * rotation[0, k] + v * rotation[1, k]
             if parallel:
                 points[i, k] = eye[k] + aside + reach * rotation[2, k]
                 unit[i, k] = rotation[2, k]
-                if depth[i] == np.inf and spread > 0:
+                if backdrop:
                     way = rotation[2, k] + spread * aside
                     unit[i, k] = max(way, np.float32(0.01)) if k == 2 else way
             else:
                 way = aside + rotation[2, k]
                 points[i, k] = eye[k] + reach * way
                 unit[i, k] = way * length
-        if parallel and depth[i] == np.inf and spread > 0:
+        if backdrop:
             length = 1.0 / np.sqrt(unit[i, 0] ** 2 + unit[i, 1] ** 2 + unit[i, 2] ** 2)
             for k in range(3):
                 unit[i, k] *= length
@@ -143,8 +144,20 @@ def _positions_of(camera: Camera, fragments: Fragments, index: np.ndarray) -> np
 
 
 @njit(cache=True)
-def _likeness(normal, position, g_normal, g_position, i, g, tolerance):
-    """How well light point g stands for fragment i of another surface or place, 0 … 1."""
+def _grid_place(pixel, width, step):
+    """Where a pixel lies among the grid's points, (x, y) in steps."""
+    half, per_pixel = np.float32(step // 2), np.float32(1) / np.float32(step)
+    y = pixel // width
+    return (np.float32(pixel - y * width) - half) * per_pixel, (np.float32(y) - half) * per_pixel
+
+
+@njit(cache=True)
+def _likeness(surface, other, soft, normal, position, g_normal, g_position, i, g, tolerance):
+    """How well light point g on the surface `other` stands for fragment i on `surface`, `soft` or not, 0 … 1."""
+    if other == surface and soft:
+        return np.float32(1)
+    if other == 0:
+        return np.float32(0)
     nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
     dot = nx * g_normal[g, 0] + ny * g_normal[g, 1] + nz * g_normal[g, 2]
     gap = abs(
@@ -154,7 +167,8 @@ def _likeness(normal, position, g_normal, g_position, i, g, tolerance):
     )
     if dot < np.float32(0.92) or gap > tolerance:
         return np.float32(0)
-    return (dot - np.float32(0.92)) * np.float32(1 / 0.08) * (np.float32(1) - gap / tolerance)
+    weight = (dot - np.float32(0.92)) * np.float32(1 / 0.08) * (np.float32(1) - gap / tolerance)
+    return weight if other == surface else weight * np.float32(0.3)
 
 
 @njit(cache=True, nogil=True)
@@ -167,7 +181,6 @@ def find_carriers(
     `own` (N,) is the point made for a fragment alone, −1 for none. `open_air` (N,) is what they say of `clear` (P,).
     A fragment that nothing near stands for keeps shares of 0.
     """
-    half, per_pixel = np.float32(step // 2), np.float32(1) / np.float32(step)
     for i in range(len(pixel)):
         surface = region[i]
         open_air[i] = np.float32(0)
@@ -178,9 +191,7 @@ def find_carriers(
             if surface > 0:
                 point[i, 0], share[i, 0], open_air[i] = own[i], np.float32(1), clear[own[i]]
             continue
-        y = pixel[i] // width
-        x = pixel[i] - y * width
-        fx, fy = (np.float32(x) - half) * per_pixel, (np.float32(y) - half) * per_pixel
+        fx, fy = _grid_place(pixel[i], width, step)
         cx, cy = int(np.floor(fx)), int(np.floor(fy))
         ax, ay = fx - np.float32(cx), fy - np.float32(cy)
         tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth[i]
@@ -189,13 +200,9 @@ def find_carriers(
             dx, dy = n & 1, n >> 1
             gx, gy = min(max(cx + dx, 0), columns - 1), min(max(cy + dy, 0), rows - 1)
             g = gy * columns + gx
-            other = g_region[g]
-            weight = np.float32(0)
-            if other == surface and loose[surface]:
-                weight = np.float32(1)
-            elif other > 0:
-                weight = _likeness(normal, position, g_normal, g_position, i, g, tolerance)
-                weight *= np.float32(1) if other == surface else np.float32(0.3)
+            weight = _likeness(
+                surface, g_region[g], loose[surface], normal, position, g_normal, g_position, i, g, tolerance
+            )
             near = (ax if dx == 1 else np.float32(1) - ax) * (ay if dy == 1 else np.float32(1) - ay)
             weight *= near + np.float32(0.02)
             point[i, n] = g
@@ -213,27 +220,20 @@ def _mark_orphans(
     pixel, region, position, normal, depth, width, step, columns, rows, g_position, g_normal, g_region, scale, loose, lonely
 ):  # fmt: skip
     """Which fragments have no point near that stands for them, `lonely` (N,)."""
-    half, per_pixel = np.float32(step // 2), np.float32(1) / np.float32(step)
     for i in range(len(pixel)):
         surface = region[i]
         lonely[i] = surface > 0
         if surface == 0:
             continue
-        y = pixel[i] // width
-        x = pixel[i] - y * width
-        cx = int(np.floor((np.float32(x) - half) * per_pixel))
-        cy = int(np.floor((np.float32(y) - half) * per_pixel))
+        fx, fy = _grid_place(pixel[i], width, step)
+        cx, cy = int(np.floor(fx)), int(np.floor(fy))
         tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth[i]
         for n in range(4):
             gx, gy = min(max(cx + (n & 1), 0), columns - 1), min(max(cy + (n >> 1), 0), rows - 1)
             g = gy * columns + gx
-            other = g_region[g]
-            weight = np.float32(0)
-            if other == surface and loose[surface]:
-                weight = np.float32(1)
-            elif other > 0:
-                weight = _likeness(normal, position, g_normal, g_position, i, g, tolerance)
-                weight *= np.float32(1) if other == surface else np.float32(0.3)
+            weight = _likeness(
+                surface, g_region[g], loose[surface], normal, position, g_normal, g_position, i, g, tolerance
+            )
             if weight >= np.float32(0.02):
                 lonely[i] = False
                 break

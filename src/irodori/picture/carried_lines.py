@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from irodori.core.capture import DRAWN
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
 from irodori.picture.joints import border_cover
@@ -28,7 +29,6 @@ TRACE = 0.5
 
 FLOOR = 0.06
 
-DRAWN = ("line", "sketch")
 TOLD = 0.12
 """Encoded contrast with the darker side from which a line is ink."""
 
@@ -64,8 +64,7 @@ class CarriedLines:
         factor = self.factor
         if self.pen is not None:
             told = np.where(self.pen, parted, 0)
-            cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
-            told = np.where(self.pen, cv2.dilate(told, cross), 0)
+            told = np.where(self.pen, cv2.dilate(told, _cross()), 0)
             factor = 1 + (factor - 1) * (1 - told)
         return np.clip(developed * factor[..., None], 0, 1)
 
@@ -93,12 +92,13 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     grey = np.ptp(shown, axis=2) < COLOURED
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
     cover = border_cover(fragments, structure.size, planting)
-    drawn = structure.kind in DRAWN
-    pen = _pen_on_borders(shown, plain, cover, PEN if drawn else EDGE, None if drawn else grey)
-    if not drawn:
-        cover = np.where(pen, np.float32(1), cover)
-    edged = _with_drawn_edges(shown, plain, cover)
-    plain = np.where(pen, plain, edged) if drawn else edged
+    pen = None
+    if structure.kind in DRAWN:
+        pen = _pen_on_borders(shown, plain, cover)
+        plain = np.where(pen, plain, _with_drawn_edges(shown, plain, cover))
+    else:
+        cover = np.where(_ink_on_borders(shown, plain, cover, grey), np.float32(1), cover)
+        plain = _with_drawn_edges(shown, plain, cover)
     strong = (np.abs(shown - plain) > LEAST).astype(np.uint8)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(strong, connectivity=8)
     strong &= (stats[labels, cv2.CC_STAT_AREA] >= SHORTEST).astype(np.uint8)
@@ -107,36 +107,49 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     ratio = np.where(cv2.dilate(strong, np.ones((3, 3), np.uint8)) > 0, ratio, 1.0)
     # Nothing is carried over under the edges that the capture draws along borders: these the picture must not show.
     share = np.where(planting[regions], IN_PLANTING, CARRIED) * (1 - cover)
-    if drawn:
+    if pen is not None:
         # Of a pen's line an even share: more on one side than on the other would move it.
         share = np.where(pen, TRACE, share)
     if already is not None:
         share = np.where((already != 1).any(axis=2), 0.0, share)
-    return CarriedLines((1 + share * (ratio - 1)).astype(np.float32), pen if drawn else None)
+    return CarriedLines((1 + share * (ratio - 1)).astype(np.float32), pen)
 
 
-def _pen_on_borders(
-    shown: np.ndarray, plain: np.ndarray, cover: np.ndarray, reach: int, grey: np.ndarray | None
-) -> np.ndarray:
-    """The pixels (H, W) that the lines along borders darken, up to `reach` px beside them.
+def _along_borders(dark: np.ndarray, cover: np.ndarray, reach: int) -> np.ndarray:
+    """The `dark` pixels (H, W) of borders, and those up to `reach` px beside them that hang together with these, uint8."""
+    import cv2
 
-    Where ink has to be told from colours it is `grey` (H, W), and darker than both sides: beside a dark one it cannot be
-    told.
+    dark = dark.astype(np.uint8)
+    line = dark * (cover > 0).astype(np.uint8)
+    for _ in range(reach):
+        line = cv2.dilate(line, _cross()) & dark
+    return line
+
+
+def _cross() -> np.ndarray:
+    import cv2
+
+    return cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
+
+
+def _ink_on_borders(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray, grey: np.ndarray) -> np.ndarray:
+    """The pixels (H, W) that edges drawn over shaded faces darken.
+
+    Ink is `grey` (H, W), and darker than both sides: beside a dark one it cannot be told.
     """
     import cv2
 
-    if grey is None:
-        dark = (plain - shown > LEAST).astype(np.uint8)
-    else:
-        darker = cv2.erode(plain, np.ones((5, 5), np.uint8))
-        dark = ((darker - shown > TOLD) & grey).astype(np.uint8)
-    line = dark * (cover > 0).astype(np.uint8)
-    cross = cv2.getStructuringElement(cv2.MORPH_CROSS, (3, 3))
-    for _ in range(reach):
-        line = cv2.dilate(line, cross) & dark
-    if grey is not None:
-        # Half of a pixel of ink over the brighter side may look like the darker one.
-        return (cv2.dilate(line, cross) > 0) & ((line > 0) | (grey & (np.abs(shown - plain) > LEAST)))
+    darker = cv2.erode(plain, np.ones((5, 5), np.uint8))
+    line = _along_borders((darker - shown > TOLD) & grey, cover, EDGE)
+    # Half of a pixel of ink over the brighter side may look like the darker one.
+    return (cv2.dilate(line, _cross()) > 0) & ((line > 0) | (grey & (np.abs(shown - plain) > LEAST)))
+
+
+def _pen_on_borders(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray) -> np.ndarray:
+    """The pixels (H, W) that a drawing's lines along borders darken, but for broad ones."""
+    import cv2
+
+    line = _along_borders(plain - shown > LEAST, cover, PEN)
     # A broad line has two flanks, each an edge of its own: no step stands for both.
     around = cv2.dilate(plain, np.ones((7, 7), np.uint8))
     ink = float(np.percentile(shown[line > 0], 2)) if line.any() else 0.0

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import pandas as pd
 
+from irodori.core.capture import DRAWN
 from irodori.core.colour import encode_srgb, hex_to_linear
 from irodori.core.errors import FinishError
 from irodori.core.structure import Structure
@@ -89,7 +90,7 @@ def assign_finishes(
             if surface not in best or rank >= best[surface][:2]:
                 best[surface] = (*rank, rule)
     assignments = []
-    drawn = structure.kind in ("line", "sketch")
+    drawn = structure.kind in DRAWN
     shared = ["id", "role", "name", "material", "nz", "offset"]
     colours = table["colour"] if structure.mesh is not None else unshaded_colours(table)
     textured, waterside = textured_surfaces(structure, detail), waterside_surfaces(structure)

@@ -20,6 +20,13 @@ def border_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray
     return tuple(np.concatenate(column) for column in zip(*out))
 
 
+def stacked_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Border places where one region lies right above another: (N,) the upper and (N,) the lower ones."""
+    above, below = labels[:-1].ravel(), labels[1:].ravel()
+    apart = above != below
+    return above[apart], below[apart]
+
+
 def region_borders(labels: np.ndarray) -> np.ndarray:
     """Pixels (H, W) bool whose left or upper neighbour belongs to another region."""
     border = np.zeros(labels.shape, bool)

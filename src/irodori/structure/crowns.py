@@ -74,8 +74,12 @@ def drawn_hills(
     level = (horizon[0][1] + horizon[1][1]) / 2
     low, high, _, stacked = border_pairs(regions.labels)
     found = []
-    touching = np.isin(low, open_) ^ np.isin(high, open_)
-    owner = np.where(np.isin(low, open_), high, low)
+    low_open = np.isin(low, open_)
+    touching, owner = low_open ^ np.isin(high, open_), np.where(low_open, high, low)
+    label = families.label[sides[:, 0].astype(int)]
+    beside_crown = np.isin(sides[:, 1:3], crowns).any(axis=1)
+    # A crown's scallops may chance upon a slope, not upon the frame.
+    built = np.isin(sides[:, 1:3], open_).any(axis=1) & (label >= 0) & ((label < 3) | ~beside_crown)
     for region in np.unique(owner[touching]).tolist():
         own = stacked[touching & (owner == region)]
         _, y0, _, y1 = regions.box[region]
@@ -83,11 +87,7 @@ def drawn_hills(
             continue
         if np.mean(own != 0) < GENTLE:
             continue
-        built = 0.0
-        for index, left, right, length in sides:
-            if region in (left, right) and (left in open_ or right in open_):
-                # A crown's scallops may chance upon a slope, not upon the frame.
-                built += length * (0 <= families.label[int(index)] < (3 if {left, right} & set(crowns) else np.inf))
-        if built < LONGEST_BUILT * len(own):
+        along = built & (sides[:, 1:3] == region).any(axis=1)
+        if sides[along, 3].sum() < LONGEST_BUILT * len(own):
             found.append(region)
     return found

@@ -11,7 +11,7 @@ from dataclasses import replace
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.borders import border_pairs
+from irodori.structure.borders import stacked_pairs
 from irodori.structure.offsets import PARALLEL_DEPTH
 from irodori.structure.orientation import CARD, SLOPE, UPRIGHT, Planes
 from irodori.structure.regions import Regions, under_sky
@@ -133,20 +133,22 @@ def _foot(regions: Regions, sky: int) -> float:
 
 def _roofs(regions: Regions, sky: int) -> np.ndarray:
     """Regions that are roofs: broad, with the sky over them, something under them, and nothing in them."""
+    from scipy import ndimage
+
     if not sky:
         return np.zeros(0, int)
     labels, count = regions.labels, len(regions.area)
     open_above = under_sky(regions, sky)
-    low, high, _, stacked = border_pairs(labels)
-    upper, lower = np.where(stacked > 0, low, high)[stacked != 0], np.where(stacked > 0, high, low)[stacked != 0]
+    upper, lower = stacked_pairs(labels)
     carried = (lower != sky) & (lower != 0)
     under = np.bincount(upper[carried], minlength=count)
     wide, tall = (regions.box[:, 2:] - regions.box[:, :2]).T
-    front = regions.box[_solid(regions, sky)]
+    solid = _solid(regions, sky)
+    front = regions.box[solid]
     span = front[:, 2].max() - front[:, 0].min()
     foot = _foot(regions, sky)
     found = []
-    for region in _solid(regions, sky):
+    for region in solid:
         x0, y0, x1, y1 = regions.box[region].astype(int)
         if wide[region] < 0.15 * span or tall[region] < 0.03 * span or y1 > foot - 0.1 * (foot - front[:, 1].min()):
             continue
@@ -154,13 +156,7 @@ def _roofs(regions: Regions, sky: int) -> np.ndarray:
             continue
         mask = labels[y0:y1, x0:x1] == region
         ridge = np.count_nonzero(mask[: max(len(mask) // 8, 1)].any(axis=0))
-        enclosed = 1.0 - mask.sum() / max(_without_holes(mask).sum(), 1)
+        enclosed = 1.0 - mask.sum() / max(ndimage.binary_fill_holes(mask).sum(), 1)
         if ridge >= LEAST_RIDGE * wide[region] and enclosed < 0.03:
             found.append(int(region))
     return np.array(found, int)
-
-
-def _without_holes(mask: np.ndarray) -> np.ndarray:
-    from scipy import ndimage
-
-    return ndimage.binary_fill_holes(mask)

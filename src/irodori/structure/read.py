@@ -45,7 +45,7 @@ from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.open_sky import is_open_sky
-from irodori.structure.orientation import LEVEL, choose_planes, is_lit
+from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
 from irodori.structure.regions import line_sides, measure_regions
 from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
@@ -148,14 +148,17 @@ def _read_pixels(
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
-    if frontal:
-        distance = flat_distance(regions)
-    else:
-        distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
+
+    def solve(planes: Planes) -> np.ndarray:
+        if frontal:
+            return flat_distance(regions)
+        return solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
+
+    distance = solve(planes)
     mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
     if mended is not None:
         planes = correct_planes(mended, regions, camera, given.surface)
-        distance = solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
+        distance = solve(planes)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor,
         door=door_height(regions, sky) if frontal else None,

@@ -11,7 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from irodori.structure.borders import border_pairs
+from irodori.structure.borders import stacked_pairs
 from irodori.structure.orientation import LEVEL, UPRIGHT, Planes
 from irodori.structure.regions import Regions
 
@@ -36,9 +36,7 @@ def level_risers(regions: Regions, planes: Planes, distance: np.ndarray) -> Plan
 
     `distance` (R,) m of the planes from the camera, as solved with them level. For views from above in perspective.
     """
-    low, high, _, stacked = border_pairs(regions.labels)
-    over = np.where(stacked > 0, low, high)[stacked != 0]
-    under = np.where(stacked > 0, high, low)[stacked != 0]
+    over, under = stacked_pairs(regions.labels)
     level = (planes.kind == LEVEL) & (planes.normal[:, 2] > 0)
     length = regions.box[:, 2] - regions.box[:, 0]
     slim = level & (length >= SHORTEST) & (regions.area < SLIM * length**2)

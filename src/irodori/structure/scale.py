@@ -15,6 +15,8 @@ STOREY = 3.4
 """m that a typical wall in a view from above is high."""
 
 DOOR_HEIGHT = 2.1
+"""m that a door is high."""
+
 FROM_ABOVE = -12.0
 """Degrees of pitch below which an eye height of 1.6 m is not believed."""
 
@@ -35,8 +37,8 @@ def to_scale(
 ) -> tuple[Camera, np.ndarray, str]:  # fmt: skip
     """Camera and distances in metres, and a sentence that says what the scale rests on.
 
-    `length` is a known dimension: its ends (2, 2) px and metres; `door` the height of doors in an elevation, px. `distance` (R,) comes with the eye about 1.6 m over
-    the plane of region `anchor`.
+    `length` is a known dimension: its ends (2, 2) px and metres; `door` the height of doors in an elevation, px.
+    `distance` (R,) comes with the eye about 1.6 m over the plane of region `anchor`.
 
     Raises
     ------
