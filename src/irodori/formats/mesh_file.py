@@ -56,7 +56,10 @@ def read_parts(path: str | Path) -> list[Part]:
         if not hasattr(geometry, "faces") or len(geometry.faces) == 0:
             continue
         vertices = trimesh.transform_points(np.asarray(geometry.vertices, np.float64), matrix)
-        triangles = vertices[np.asarray(geometry.faces)]
+        faces = np.asarray(geometry.faces)
+        if faces.min() < 0 or faces.max() >= len(vertices):
+            raise ModelError(f"'{path}' is damaged: a triangle has a corner that is not there")
+        triangles = vertices[faces]
         if np.linalg.det(matrix[:3, :3]) < 0:
             triangles = triangles[:, ::-1]
         finite = np.isfinite(triangles).all(axis=(1, 2))
