@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from irodori.engine.directions import sky_radiance
+from irodori.engine.rays import for_each_tile, split_tiles
 from irodori.finishes.noise import layered_noise
 
 PIXEL_WIDTH = np.float32(0.0015)
@@ -34,10 +35,10 @@ def cloud_body(dx, dy, dz, seed, width):
 
 
 @njit(cache=True, nogil=True)
-def cloud_bodies(region, view, seed, out):
-    """`cloud_body` along the views (N, 3) that meet no surface, as the camera sees it."""
-    for i in range(len(region)):
-        if region[i] == 0 and view[i, 2] >= LOWEST:
+def cloud_bodies(view, seed, out):
+    """`cloud_body` along the views (N, 3), as the camera sees it."""
+    for i in range(len(view)):
+        if view[i, 2] >= LOWEST:
             out[i] = cloud_body(view[i, 0], view[i, 1], view[i, 2], seed, PIXEL_WIDTH)
 
 
@@ -64,13 +65,19 @@ def add_clouds(body, dx, dy, dz, sun, sun_lux, cover, out):
         out[k] += (lit * heart - out[k] * np.float32(0.55)) * density * np.float32(0.62)
 
 
-@njit(cache=True, nogil=True)
-def sky_under_clouds(table, rows, columns, sun, sun_lux, cover, seed):
+def sky_under_clouds(table, rows: int, columns: int, sun, sun_lux, cover, seed) -> np.ndarray:
     """The sky with its clouds as a table of `rows` × `columns`, laid out as `SkyDome.table` is."""
     out = np.empty((rows, columns, 3), np.float32)
+    for_each_tile(split_tiles(rows, 16), lambda span: _fill_sky(table, out, sun, sun_lux, cover, seed, *span))
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _fill_sky(table, out, sun, sun_lux, cover, seed, begin, end):
+    rows, columns = out.shape[:2]
     tint = np.zeros(3, np.float32)
     width = np.float32(np.pi) / np.float32(rows)
-    for i in range(rows):
+    for i in range(begin, end):
         t = np.float32(2.0) * np.float32(i) / np.float32(rows - 1) - np.float32(1.0)
         elevation = t * abs(t) * np.float32(np.pi / 2)
         up, flat = np.float32(np.sin(elevation)), np.float32(np.cos(elevation))
@@ -82,4 +89,3 @@ def sky_under_clouds(table, rows, columns, sun, sun_lux, cover, seed):
                 add_clouds(cloud_body(dx, dy, up, seed, width), dx, dy, up, sun, sun_lux, cover, tint)
             for k in range(3):
                 out[i, j, k] = tint[k]
-    return out

@@ -34,7 +34,7 @@ def is_shiny(region, kind, finish, rows, rough):
     out = np.zeros(len(region), np.bool_)
     for i in range(len(region)):
         s = region[i]
-        if s == 0 or kind[s] == LAMP:
+        if kind[s] == LAMP:
             continue
         row = rows[finish[s]]
         out[i] = kind[s] == GLASS or kind[s] == WATER or rough[i] < np.float32(0.16) or row[_METAL] > np.float32(0.2)
@@ -42,23 +42,27 @@ def is_shiny(region, kind, finish, rows, rough):
 
 
 @njit(cache=True, nogil=True)
+def compose_sky(view, clouds, cover, sky, sun, sun_lux, disc, disc_cosine, angle, scale, out):
+    """The sky itself, (N, 3), along the views that meet no surface; `clouds` (N,) from `cloud_bodies`."""
+    tint = np.zeros(3, np.float32)
+    for i in range(len(view)):
+        sky_radiance(sky, view[i, 0], view[i, 1], view[i, 2], tint)
+        add_stars(view[i, 0], view[i, 1], view[i, 2], angle, STARS_SEED, tint)
+        add_disc(view[i, 0], view[i, 1], view[i, 2], sun, disc_cosine, disc, angle, tint)
+        add_clouds(clouds[i], view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, tint)
+        for k in range(3):
+            out[i, k] = tint[k] * scale
+
+
+@njit(cache=True, nogil=True)
 def compose(
     region, view, normal, bent, albedo, rough, relief, cavity, seen, light, finish, rows, kind, emission, sun, sun_lux,
-    sky, clouds, cover, shiny, disc, disc_cosine, angle, out,
+    shiny, out,
 ):  # fmt: skip
-    """Diffuse layers, lamps that are seen, the sky, and the sun's highlight (GGX, Walter et al., EGSR 2007)."""
-    tint = np.zeros(3, np.float32)
+    """Diffuse layers, lamps that are seen, and the sun's highlight (GGX, Walter et al., EGSR 2007) on surfaces."""
     inverse_pi = np.float32(1 / np.pi)
     for i in range(len(region)):
         s = region[i]
-        if s == 0:
-            sky_radiance(sky, view[i, 0], view[i, 1], view[i, 2], tint)
-            add_stars(view[i, 0], view[i, 1], view[i, 2], angle, STARS_SEED, tint)
-            add_disc(view[i, 0], view[i, 1], view[i, 2], sun, disc_cosine, disc, angle, tint)
-            add_clouds(clouds[i], view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, tint)
-            for k in range(3):
-                out[i, BACKDROP + k] = tint[k]
-            continue
         row = rows[finish[s]]
         for k in range(3):
             out[i, k] = albedo[i, k]
@@ -120,13 +124,11 @@ def compose(
 
 
 @njit(cache=True, nogil=True)
-def add_haze(region, view, depth, haze, sky, scale, out):
-    """Veil what is far with the sky at the horizon, and scale all light to its unit."""
+def add_haze(view, depth, haze, sky, scale, out):
+    """Veil surfaces that are far with the sky at the horizon, and scale all light to its unit."""
     tint = np.zeros(3, np.float32)
-    for i in range(len(region)):
-        veil = np.float32(0)
-        if region[i] > 0:
-            veil = np.float32(1) - np.float32(np.exp(-haze * depth[i]))
+    for i in range(len(view)):
+        veil = np.float32(1) - np.float32(np.exp(-haze * depth[i]))
         if veil < np.float32(0.003):
             for k in range(SUN, CHANNELS):
                 out[i, k] *= scale

@@ -13,7 +13,19 @@ from irodori.engine.rays import for_each_tile, split_tiles
 
 
 @njit(cache=True, nogil=True)
-def _filter_rows(light, out, position, normal, region, depth, loose, rows, columns, stride, scale, sigma, top, bottom):
+def _tones(light, tone, begin, end):
+    """Logarithm of each point's light, summed over channels."""
+    for c in range(begin, end):
+        total = np.float32(1e-6)
+        for k in range(light.shape[1]):
+            total += light[c, k]
+        tone[c] = np.log(total)
+
+
+@njit(cache=True, nogil=True)
+def _filter_rows(
+    light, tone, out, position, normal, region, depth, loose, rows, columns, stride, scale, sigma, top, bottom
+):
     channels = light.shape[1]
     total = np.zeros(channels, np.float32)
     for y in range(top, bottom):
@@ -22,9 +34,7 @@ def _filter_rows(light, out, position, normal, region, depth, loose, rows, colum
             here = region[c]
             if here == 0:
                 continue
-            own = np.float32(1e-6)
             for k in range(channels):
-                own += light[c, k]
                 total[k] = np.float32(0)
             weights = np.float32(0)
             tolerance = np.float32(0.03) + scale * depth[c] * np.float32(stride) * np.float32(0.5)
@@ -50,10 +60,7 @@ def _filter_rows(light, out, position, normal, region, depth, loose, rows, colum
                         if gap > tolerance:
                             continue
                         kernel *= (dot - np.float32(0.9)) * np.float32(10.0)
-                    value = np.float32(1e-6)
-                    for k in range(channels):
-                        value += light[o, k]
-                    contrast = np.float32(np.log(value / own))
+                    contrast = tone[o] - tone[c]
                     kernel *= np.float32(np.exp(-(contrast * contrast) / (sigma * sigma)))
                     weights += kernel
                     for k in range(channels):
@@ -84,6 +91,7 @@ def denoise_light(
     rows, columns = grid
     count = rows * columns
     current = np.ascontiguousarray(light[:count])
+    tone = np.empty(count, np.float32)
     for level in range(passes):
         out = np.zeros_like(current)
         # Each level has averaged some noise away, so what contrast is left counts for more.
@@ -91,10 +99,11 @@ def denoise_light(
 
         def work(span: tuple[int, int], source=current, target=out, stride=1 << level, sigma=sigma) -> None:
             _filter_rows(
-                source, target, position, normal, region, depth, loose, rows, columns, stride, np.float32(scale),
+                source, tone, target, position, normal, region, depth, loose, rows, columns, stride, np.float32(scale),
                 sigma, *span,
             )  # fmt: skip
 
+        for_each_tile(split_tiles(count, 1 << 15), lambda span, source=current: _tones(source, tone, *span))
         for_each_tile(split_tiles(rows, max(rows // 8, 8)), work, stage="Denoising")
         current = out
     return current

@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.fragments import Fragments
+from irodori.engine.compose import BACKDROP
 from irodori.engine.rays import for_each_tile, split_tiles
 
 
@@ -38,11 +39,11 @@ def _skip(first, region, in_full, width, height, shaded):
 
 
 @njit(cache=True, nogil=True)
-def put_rows(target, index, rows):
-    """target[index] = rows, without holding up other threads."""
+def put_rows(target, index, rows, column):
+    """target[index, column : column + C] = rows (n, C), without holding up other threads."""
     for j in range(len(index)):
         for k in range(rows.shape[1]):
-            target[index[j], k] = rows[j, k]
+            target[index[j], column + k] = rows[j, k]
 
 
 @njit(cache=True, nogil=True)
@@ -54,7 +55,7 @@ def add_rows(target, index, rows, column):
 
 
 @njit(cache=True, nogil=True)
-def _fill(layers, rough, shaded, first, pixel, width, begin, end):
+def _fill(layers, rough, shaded, first, pixel, region, width, begin, end):
     channels = layers.shape[1]
     for i in range(begin, end):
         if shaded[i]:
@@ -62,12 +63,13 @@ def _fill(layers, rough, shaded, first, pixel, width, begin, end):
         p = pixel[i]
         a, b, c, d = first[p - 1], first[p + 1], first[p - width], first[p + width]
         across, down = np.float32(0), np.float32(0)
-        for k in range(channels):
+        lowest = 0 if region[i] > 0 else BACKDROP
+        for k in range(lowest, channels):
             across += abs(layers[a, k] - layers[b, k])
             down += abs(layers[c, k] - layers[d, k])
         if across > down:
             a, b = c, d
-        for k in range(channels):
+        for k in range(lowest, channels):
             layers[i, k] = np.float32(0.5) * (layers[a, k] + layers[b, k])
         rough[i] = np.float32(0.5) * (rough[a] + rough[b])
 
@@ -84,6 +86,6 @@ def fill_skipped(
     first = fragments.first()
 
     def work(span: tuple[int, int]) -> None:
-        _fill(layers, rough, done, first, fragments.pixel, size[0], *span)
+        _fill(layers, rough, done, first, fragments.pixel, fragments.region, size[0], *span)
 
     for_each_tile(split_tiles(len(layers), 1 << 16), work)

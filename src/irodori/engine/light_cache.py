@@ -167,12 +167,10 @@ def _first_light(
 
 
 @njit(cache=True, nogil=True)
-def _bounce(direct, before, after, spare, cells, albedo, colours, added, total):
-    """One more bounce of the RGB triples that begin at the columns `colours`; what it `added` to their `total` (C / 3,)."""
+def _bounce(direct, before, after, spare, cells, albedo, colours, added, total, begin, end):
+    """One more bounce of some cells' RGB triples that begin at the columns `colours`; what it `added` to their `total` (C / 3,)."""
     share = np.float32(1) / np.float32(cells.shape[1])
-    added[:] = 0.0
-    total[:] = 0.0
-    for c in range(len(direct)):
+    for c in range(begin, end):
         for g in colours:
             for k in range(3):
                 after[c, g + k] = direct[c, g + k]
@@ -306,10 +304,16 @@ def _bounced(direct, spare, cells, albedo, codes) -> np.ndarray:
     """Direct light with all its bounces; fills `spare`. Each colour triple is bounced until it has settled itself."""
     light, after = direct.copy(), direct.copy()
     colours = np.arange(0, direct.shape[1], 3)
-    added, total = np.empty(len(colours)), np.empty(len(colours))
+    tiles = split_tiles(len(direct), 2048)
+
+    def bounce(tile: int) -> None:
+        _bounce(direct, light, after, spare, cells, albedo, colours, *sums[:, tile], *tiles[tile])
+
     for _ in range(BOUNCES):
         _fill_spare(codes, light, spare)
-        _bounce(direct, light, after, spare, cells, albedo, colours, added, total)
+        sums = np.zeros((2, len(tiles), direct.shape[1] // 3))
+        for_each_tile(range(len(tiles)), bounce)
+        added, total = sums.sum(axis=1)
         for g in colours:
             light[:, g : g + 3] = after[:, g : g + 3]
         colours = colours[added[colours // 3] > SETTLED * total[colours // 3]]
@@ -337,7 +341,7 @@ def _discover(scene, tables, points, normals, eye, rays, seed):
         hit = keys[:, 0] != 0
         return positions[hit], facing[hit], keys[hit]
 
-    found = for_each_tile(split_tiles(len(points), 65536 // rays), work)
+    found = for_each_tile(split_tiles(len(points), 16384 // rays), work)
     positions, facing, keys = (np.concatenate(column) for column in zip(*found))
     flat = keys.T.reshape(-1)
     unique, first = np.unique(flat, return_index=True)

@@ -176,7 +176,7 @@ def find_carriers(
     pixel, region, position, normal, depth, own, clear, width, step, columns, rows, g_position, g_normal, g_region, scale,
     loose, point, share, open_air,
 ):  # fmt: skip
-    """The points that fragments take their light from, and their shares: `point` (N, 4) int32, `share` (N, 4).
+    """The points that fragments of surfaces take their light from, and their shares: `point` (N, 4) int32, `share` (N, 4).
 
     `own` (N,) is the point made for a fragment alone, −1 for none. `open_air` (N,) is what they say of `clear` (P,).
     A fragment that nothing near stands for keeps shares of 0.
@@ -184,12 +184,11 @@ def find_carriers(
     for i in range(len(pixel)):
         surface = region[i]
         open_air[i] = np.float32(0)
-        if surface == 0 or own[i] >= 0:
+        if own[i] >= 0:
             for n in range(4):
                 point[i, n] = 0
                 share[i, n] = np.float32(0)
-            if surface > 0:
-                point[i, 0], share[i, 0], open_air[i] = own[i], np.float32(1), clear[own[i]]
+            point[i, 0], share[i, 0], open_air[i] = own[i], np.float32(1), clear[own[i]]
             continue
         fx, fy = _grid_place(pixel[i], width, step)
         cx, cy = int(np.floor(fx)), int(np.floor(fy))
@@ -222,9 +221,7 @@ def _mark_orphans(
     """Which fragments have no point near that stands for them, `lonely` (N,)."""
     for i in range(len(pixel)):
         surface = region[i]
-        lonely[i] = surface > 0
-        if surface == 0:
-            continue
+        lonely[i] = True
         fx, fy = _grid_place(pixel[i], width, step)
         cx, cy = int(np.floor(fx)), int(np.floor(fy))
         tolerance = np.float32(0.04) + np.float32(3.0) * scale * depth[i]

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from irodori.engine.rays import for_each_tile, split_tiles
 from irodori.engine.surface_look import Places, Weather, look_at_surfaces
 from irodori.engine.tables import Tables
 
@@ -38,8 +39,11 @@ def with_mean_albedo(tables: Tables) -> Tables:
         region + 1, np.tile(spot, (2 * count, 1)), -up, up, np.full(spots, 0.05, np.float32),
         np.zeros(spots, np.float32),
     )  # fmt: skip
-    look = look_at_surfaces(stand_ins, places, np.float32([0, 0, 1]), 7, Weather())
-    dark, pale = look.albedo.reshape(2, count, -1, 3).mean(axis=2)
+    albedo = for_each_tile(
+        split_tiles(spots, 4096),
+        lambda span: look_at_surfaces(stand_ins, places[slice(*span)], np.float32([0, 0, 1]), 7, Weather()).albedo,
+    )
+    dark, pale = np.concatenate(albedo).reshape(2, count, -1, 3).mean(axis=2)
     slope = (pale - dark) / (HIGH - LOW)
     mean = dark[tables.finish] + slope[tables.finish] * (tables.base - LOW)
     return replace(tables, mean=np.clip(mean, 0.003, 0.92).astype(np.float32))

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Sequence
-from concurrent.futures import ThreadPoolExecutor
+from concurrent.futures import ThreadPoolExecutor, wait
+from functools import lru_cache
+from threading import local
 
 import numpy as np
 
@@ -86,23 +88,47 @@ def for_each_tile(tiles: Sequence, work: Callable, *, stage: str = "Tracing", pr
     """Run `work(tile)` for every tile on all cores and return the results in the tiles' order.
 
     The first error, or a stop asked for by `progress`, ends the rest. Results do not depend on thread order.
+    Called from within `work`, it stays in that thread.
     """
-    results: list = [None] * len(tiles)
     if not tiles:
-        return results
-    pool = ThreadPoolExecutor(workers())
+        return []
+    if getattr(_thread, "busy", False):
+        return [work(tile) for tile in tiles]
+    results: list = [None] * len(tiles)
+    futures = []
     try:
-        futures = [pool.submit(work, tile) for tile in tiles]
+        futures += [_pool(workers()).submit(_in_pool, work, tile) for tile in tiles]
         for index, future in enumerate(futures):
             results[index] = future.result()
             report(progress, stage, (index + 1) / len(tiles))
     except BaseException:
         for future in futures:
             future.cancel()
+        wait(futures)
         raise
-    finally:
-        pool.shutdown(wait=True, cancel_futures=True)
     return results
+
+
+_thread = local()
+
+
+def _in_pool(work: Callable, tile):
+    _thread.busy = True
+    try:
+        return work(tile)
+    finally:
+        _thread.busy = False
+
+
+@lru_cache(maxsize=1)
+def _pool(threads: int) -> ThreadPoolExecutor:
+    # Kept: a picture goes through some thirty stages, and starting threads for each costs more than the short ones take.
+    return ThreadPoolExecutor(threads, thread_name_prefix="irodori")
+
+
+if hasattr(os, "register_at_fork"):
+    # A forked process has none of its parent's threads.
+    os.register_at_fork(after_in_child=_pool.cache_clear)
 
 
 def split_tiles(count: int, size: int = WAVE) -> list[tuple[int, int]]:

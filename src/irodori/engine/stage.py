@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,7 +10,7 @@ import numpy as np
 from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene
 from irodori.engine.clouds import cloud_bodies
-from irodori.engine.compose import REFLECTION, SUN, add_haze, compose, is_shiny
+from irodori.engine.compose import REFLECTION, SUN, add_haze, compose, compose_sky, is_shiny
 from irodori.engine.denoise import denoise_light
 from irodori.engine.gather import GATHERED, gather_light
 from irodori.engine.interlace import add_rows, shaded_fragments
@@ -87,6 +87,8 @@ class Stage:
         if effort.interlaced:
             as_found = self.tables.rows[self.tables.finish, _AS_FOUND] > 0
             self.shaded = shaded_fragments(self.fragments, self.structure.size, as_found)
+        is_sky = self.fragments.region[self.shaded] == 0
+        self.sky, self.surfaces = self.shaded[is_sky], self.shaded[~is_sky]
         self.weathers: dict[Weather, list[int]] = {}
         for number, lit in enumerate(lights):
             self.weathers.setdefault(lit.weather, []).append(number)
@@ -101,7 +103,7 @@ class Stage:
         scene, effort, tables, lights = self.scene, self.effort, self.tables, self.lights
         camera, fragments = self.structure.camera, self.fragments
         report(progress, "Preparing the scene", 0.4)
-        points = place_light_points(camera, fragments, self.shaded, tables.loose, effort.step, scene.seed)
+        points = place_light_points(camera, fragments, self.surfaces, tables.loose, effort.step, scene.seed)
         self.points = points
         known = np.flatnonzero(points.region > 0)
         # Enough seeds to find every place that matters, whatever the picture's size.
@@ -152,8 +154,22 @@ class Stage:
         finite = np.where(np.isfinite(depth), depth, 1.0)
         return np.maximum(finite * self.lift_scale, 1e-3).astype(np.float32)
 
+    def sky_seen(self, index: np.ndarray) -> Iterator[np.ndarray]:
+        """The sky that fragments at `index` show in every light, (n, 3)."""
+        _, view = fragment_positions(self.structure.camera, self.fragments.take(index), slice(None))
+        clouds = np.zeros(len(view), np.float32)
+        if any(lit.setting.cover > 0 for lit in self.lights):
+            cloud_bodies(view, self.scene.seed, clouds)
+        for lit in self.lights:
+            seen, sun, dome = np.empty((len(view), 3), np.float32), lit.sun, lit.dome
+            compose_sky(
+                view, clouds, np.float32(lit.setting.cover), dome.table, sun.direction, sun.lux, dome.sun_radiance,
+                np.float32(sun.cosine), np.float32(self.angle), np.float32(1.0 / lit.unit), seen,
+            )  # fmt: skip
+            yield seen
+
     def shade(self, index: np.ndarray, layers: Sequence[np.ndarray], rough: Sequence[np.ndarray]) -> None:
-        """Write the layers of the fragments at `index` in every light, each (n, CHANNELS), and how rough what shines is, (n,)."""
+        """Write the layers of the surfaces' fragments at `index` in every light, each (n, CHANNELS), and how rough what shines is, (n,)."""
         tables = self.tables
         camera, part = self.structure.camera, self.fragments.take(index)
         position, view = fragment_positions(camera, part, slice(None))
@@ -162,9 +178,6 @@ class Stage:
         places = Places(region, position, view, normal, self._footprint(depth), open_air, self._detail(part))
         keys = index.astype(np.uint32) * np.uint32(747796405) + np.uint32(self.scene.seed)
         lift = self.lift(depth)
-        clouds = np.zeros(len(region), np.float32)
-        if any(lit.setting.cover > 0 for lit in self.lights):
-            cloud_bodies(region, view, self.scene.seed, clouds)
         carried = []
         for lit in self.lights:
             carried.append(np.zeros((len(region), CARRIED), np.float32))
@@ -178,7 +191,7 @@ class Stage:
                 relief = look.relief
                 if n != chosen[0]:
                     relief = relief_under(tables, places, look, seen, lit.sun.direction, self.scene.seed, weather)
-                self._compose(lit, places, look, relief, seen, glossy, clouds, carried[n], layers[n])
+                self._compose(lit, places, look, relief, seen, glossy, carried[n], layers[n])
             shiny = np.flatnonzero(glossy)
             if not len(shiny):
                 continue
@@ -196,7 +209,7 @@ class Stage:
                 add_rows(layers[n], shiny, radiance, REFLECTION)
                 rough[n][shiny] = dull
         for lit, out in zip(self.lights, layers):
-            add_haze(region, view, depth, np.float32(lit.setting.haze), lit.dome.table, np.float32(1.0 / lit.unit), out)
+            add_haze(view, depth, np.float32(lit.setting.haze), lit.dome.table, np.float32(1.0 / lit.unit), out)
 
     def _sun(self, lit: Lit, places: Places, pixel, keys, lift) -> np.ndarray:
         """Share of the sun that each fragment sees, (n,)."""
@@ -207,14 +220,13 @@ class Stage:
             pixel, self.structure.size[0],
         )  # fmt: skip
 
-    def _compose(self, lit: Lit, places: Places, look: Look, relief, seen, glossy, clouds, carried, out) -> None:
+    def _compose(self, lit: Lit, places: Places, look: Look, relief, seen, glossy, carried, out) -> None:
         """All but mirrors."""
         tables, sun = self.tables, lit.sun
         compose(
             places.region, places.view, places.normal, look.bent, look.albedo, look.rough, relief, look.cavity, seen,
             carried, tables.finish, tables.rows, tables.kind, tables.emission * np.float32(lit.setting.lamp_level),
-            sun.direction, sun.lux, lit.dome.table, clouds, np.float32(lit.setting.cover), glossy,
-            lit.dome.sun_radiance, np.float32(sun.cosine), np.float32(self.angle), out,
+            sun.direction, sun.lux, glossy, out,
         )  # fmt: skip
 
     def _carriers(self, part, position, index) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

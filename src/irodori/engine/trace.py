@@ -91,29 +91,31 @@ def _trace_together(scenes: Sequence[Scene], effort: Effort, progress: Progress 
     lights = [Lit(one, number) for number, one in enumerate(scenes)]
     stage = Stage(scene, lights, effort)
     stage.light_up(progress)
-    fragments, shaded = scene.shown.fragments, stage.shaded
+    fragments = scene.shown.fragments
     layers = [np.zeros((len(fragments), CHANNELS), np.float32) for _ in lights]
     rough = [np.zeros(len(fragments), np.float32) for _ in lights]
-    in_full = len(shaded) == len(fragments)
+
+    def look_up(span: tuple[int, int]) -> None:
+        index = stage.sky[slice(*span)]
+        for layer, seen in zip(layers, stage.sky_seen(index)):
+            put_rows(layer, index, seen, BACKDROP)
 
     def work(span: tuple[int, int]) -> None:
-        index = shaded[slice(*span)]
-        if in_full:
-            stage.shade(index, [one[slice(*span)] for one in layers], [one[slice(*span)] for one in rough])
-            return
+        index = stage.surfaces[slice(*span)]
         parts = [np.zeros((len(index), CHANNELS), np.float32) for _ in lights]
         dull = [np.zeros(len(index), np.float32) for _ in lights]
         stage.shade(index, parts, dull)
         for n in range(len(lights)):
-            put_rows(layers[n], index, parts[n])
+            put_rows(layers[n], index, parts[n], 0)
             rough[n][index] = dull[n]
 
-    for_each_tile(split_tiles(len(shaded), TILE), work, stage="Tracing", progress=progress)
+    for_each_tile(split_tiles(len(stage.sky), TILE), look_up)
+    for_each_tile(split_tiles(len(stage.surfaces), TILE), work, stage="Tracing", progress=progress)
     rays = stage.rays() // len(lights)
     size = scene.structure.size
     for n, lit in enumerate(lights):
-        if not in_full:
-            fill_skipped(layers[n], rough[n], shaded, fragments, size)
+        if effort.interlaced:
+            fill_skipped(layers[n], rough[n], stage.shaded, fragments, size)
         smooth_reflections(
             layers[n], slice(REFLECTION, BACKDROP), fragments, size, rough[n], passes=effort.smoothing,
             noise=2.2 / np.sqrt(effort.mirror), black=BLACK * 3 * lit.white / lit.unit,

@@ -39,8 +39,8 @@ SHARE = 0.93
 BRIGHTEST, LIT = 1.7, 0.85
 """Light that `SHARE` of the picture is to lie below, and the same of its surfaces alone: what lamps light is not to burn."""
 
-GLARE = 0.035
-"""Share of light that the eye's or lens's glare spreads."""
+GLARE, BURNING = 0.035, np.float32(24.0)
+"""Share of light that the eye's or lens's glare spreads, and where it is held: the sun itself would veil all."""
 
 
 @dataclass(frozen=True)
@@ -56,20 +56,6 @@ class Development:
     metered: float | None = None
 
 
-@njit(cache=True, nogil=True)
-def _response(value):
-    grey = np.float32(GREY**CONTRAST)
-    half = np.float32(grey * (SHOULDER / GREY - 1.0))
-    x = max(value, np.float32(0)) ** np.float32(CONTRAST)
-    return min(np.float32(SHOULDER) * x / (x + half), np.float32(1))
-
-
-@njit(cache=True, nogil=True)
-def _responses(values, out):
-    for i in range(len(values)):
-        out[i] = _response(values[i])
-
-
 def film_curve(scene: np.ndarray) -> np.ndarray:
     """Scene light to display light, both linear, float32; middle grey stays middle grey.
 
@@ -78,10 +64,9 @@ def film_curve(scene: np.ndarray) -> np.ndarray:
     >>> film_curve(np.float32([0.0, 0.18, 1e6])).round(3).tolist()
     [0.0, 0.18000000715255737, 1.0]
     """
-    flat = np.ascontiguousarray(scene, np.float32).ravel()
-    out = np.empty_like(flat)
-    _responses(flat, out)
-    return out.reshape(np.shape(scene))
+    half = np.float32(GREY**CONTRAST * (SHOULDER / GREY - 1.0))
+    x = np.maximum(np.asarray(scene, np.float32), 0) ** np.float32(CONTRAST)
+    return np.minimum(np.float32(SHOULDER) * x / (x + half), np.float32(1))
 
 
 def film_exposure(display: np.ndarray) -> np.ndarray:
@@ -139,14 +124,13 @@ def white_balance(illuminant: np.ndarray, warmth: float) -> np.ndarray:
     return (factors / luminance(factors * colour) * luminance(colour)).astype(np.float32)
 
 
-def spread_glare(picture: np.ndarray, limit: np.ndarray | float) -> np.ndarray:
-    """The veil that bright places, held at `limit`, throw around them, (H, W, 3): a sum of wide Gaussians."""
+def spread_glare(picture: np.ndarray, gain: np.ndarray) -> np.ndarray:
+    """The veil that the bright places of `picture` · `gain` throw around them, (H, W, 3): a sum of wide Gaussians."""
     import cv2
 
     height, width = picture.shape[:2]
-    small = cv2.resize(
-        np.minimum(picture, limit), (max(width // 4, 1), max(height // 4, 1)), interpolation=cv2.INTER_AREA
-    )
+    small = (max(width // 4, 1), max(height // 4, 1))
+    small = cv2.resize(np.minimum(picture, BURNING / gain), small, interpolation=cv2.INTER_AREA) * gain
     veil = np.zeros_like(small)
     for share, reach in ((0.5, 0.006), (0.3, 0.02), (0.2, 0.07)):
         veil += np.float32(share) * cv2.GaussianBlur(small, (0, 0), max(reach * small.shape[1], 0.6))
@@ -181,12 +165,14 @@ def develop(
     factor = (settings.metered or 1.0) * 2.0**settings.exposure
     balance = white_balance(np.array(settings.illuminant), settings.warmth)
     gain = np.float32(factor) * balance.astype(np.float32)
-    veil = (spread_glare(fragments.resolve(radiance, size), 24.0 / gain) * gain).reshape(-1, 3)
+    veil = spread_glare(fragments.resolve(radiance, size), gain).reshape(-1, 3)
     colours = np.empty_like(radiance)
 
     def work(span: tuple[int, int]) -> None:
         a, b = span
-        _film(radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(GLARE), SRGB_BY_ROOT, colours[a:b])
+        _film(
+            radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(GLARE), FILM_BY_ROOT, SRGB_BY_ROOT, colours[a:b]
+        )
 
     for_each_tile(split_tiles(len(radiance), 1 << 17), work)
     depth, parted = joint_depth(fragments, colours, size, loose)
@@ -212,12 +198,24 @@ def _lay_down(colours, weight, starts, joints, out, begin, end):
 
 
 ROOTS = np.linspace(0.0, 1.0, 4097)
+FILM_BY_ROOT = film_curve(GREY * ROOTS**2 / np.maximum(1 - ROOTS**2, 1e-9))
+"""The film curve by the square root of x / (x + GREY), which spreads its bend evenly; straight
+lines between are 1e-6 exact up to white."""
+
 SRGB_BY_ROOT = np.where(ROOTS**2 <= 0.0031308, ROOTS**2 * 12.92, 1.055 * ROOTS ** (2 / 2.4) - 0.055).astype(np.float32)
 """sRGB encoding (IEC 61966-2-1) by the square root of display light; straight lines between are 1e-5 exact."""
 
 
 @njit(cache=True, nogil=True)
-def _film(radiance, pixel, veil, gain, glare, encoded, out):
+def _between(table, root):
+    """The table's value at `root`, 0 … 1."""
+    place = root * np.float32(4096)
+    step = min(int(place), 4095)
+    return table[step] + (place - np.float32(step)) * (table[step + 1] - table[step])
+
+
+@njit(cache=True, nogil=True)
+def _film(radiance, pixel, veil, gain, glare, film, encoded, out):
     """Glare, film and sRGB encoding (IEC 61966-2-1) of fragments."""
     red, green, blue = np.float32(LUMINANCE[0]), np.float32(LUMINANCE[1]), np.float32(LUMINANCE[2])
     exposed, shown = np.empty(3, np.float32), np.empty(3, np.float32)
@@ -228,13 +226,12 @@ def _film(radiance, pixel, veil, gain, glare, encoded, out):
         value = red * exposed[0] + green * exposed[1] + blue * exposed[2]
         for k in range(3):
             # Film layers talk to each other: very bright colours pale instead of turning neon.
-            shown[k] = _response(exposed[k] + (value - exposed[k]) * np.float32(0.06))
+            light = max(exposed[k] + (value - exposed[k]) * np.float32(0.06), np.float32(0))
+            shown[k] = _between(film, np.float32(np.sqrt(light / (light + np.float32(GREY)))))
         grey = red * shown[0] + green * shown[1] + blue * shown[2]
         for k in range(3):
             c = min(max(grey + (shown[k] - grey) * np.float32(1.06), np.float32(0)), np.float32(1))
-            place = np.float32(np.sqrt(c)) * np.float32(4096)
-            step = min(int(place), 4095)
-            out[i, k] = encoded[step] + (place - np.float32(step)) * (encoded[step + 1] - encoded[step])
+            out[i, k] = _between(encoded, np.float32(np.sqrt(c)))
 
 
 @njit(cache=True, nogil=True)

@@ -94,7 +94,9 @@ def assign_finishes(
     shared = ["id", "role", "name", "material", "nz", "offset"]
     colours = table["colour"] if structure.mesh is not None else unshaded_colours(table)
     textured, waterside = textured_surfaces(structure, detail), waterside_surfaces(structure)
-    for row, colour in zip(table[[c for c in shared if c in table]].itertuples(), colours):
+    # As objects: taking strings one by one out of a column of strings is slow.
+    rows = table[[c for c in shared if c in table]].astype(object).itertuples()
+    for row, colour in zip(rows, colours):
         if row.id in best:
             rule = best[row.id][2]
             assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))

@@ -7,7 +7,7 @@ import numpy as np
 from irodori.core.frames import surface_frame
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.engine.rays import scene_rays
+from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
 
 SHALLOWEST = 0.6
 """m behind the glass below which there is no room."""
@@ -101,10 +101,16 @@ def missing_rooms(structure: Structure, mesh: Mesh, is_glass: np.ndarray) -> np.
     glass = glass[:: max(1, len(glass) // 40000)]
     part = fragments.take(glass)
     x, y = part.positions(structure.size[0])
-    origins, directions = structure.camera.rays(x, y)
-    points = (origins + directions * part.depth[:, None] - part.normal * 0.02).astype(np.float32)
-    distance, hit = blocked.closest(points, np.ascontiguousarray(-part.normal))
-    shallow = (hit >= 0) & (distance < SHALLOWEST)
+
+    def is_blind(span: tuple[int, int]) -> np.ndarray:
+        """Whether the rays through the panes stop at once."""
+        a, b = span
+        origins, directions = structure.camera.rays(x[a:b], y[a:b])
+        points = (origins + directions * part.depth[a:b, None] - part.normal[a:b] * 0.02).astype(np.float32)
+        distance, hit = blocked.closest(points, np.ascontiguousarray(-part.normal[a:b]))
+        return (hit >= 0) & (distance < SHALLOWEST)
+
+    shallow = np.concatenate(for_each_tile(split_tiles(len(glass), 8192), is_blind))
     total = np.bincount(part.region, minlength=len(is_glass))
     few = np.bincount(part.region, shallow, minlength=len(is_glass))
     rooms[(total > 0) & (few > 0.5 * total)] = 1
