@@ -8,7 +8,7 @@ from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.engine.light_cache import _bounced
 from irodori.engine.light_points import carry_light, find_carriers, fragment_positions
-from irodori.engine.waves import WAVES, wave_slopes, wave_trains
+from irodori.engine.waves import WAVES, _cosine, wave_slopes, wave_trains
 from irodori.finishes.noise import layered_noise, pulse_train, value_noise
 from irodori.picture.carried_lines import CarriedLines
 from irodori.picture.joints import joint_depth
@@ -276,6 +276,8 @@ def test_waves_lose_no_slope_between_what_shows_and_what_does_not():
         assert np.abs(slopes[:, :2].mean(axis=0)).max() < 0.01
         hidden.append((slopes[:, 0].var() + slopes[:, 1].var(), slopes[:, 2].mean()))
     assert hidden[0][1] < 0.1 * hidden[0][0]
+    for turns in np.linspace(-60, 60, 997, dtype=np.float32):
+        assert _cosine(turns) == pytest.approx(np.cos(2 * np.pi * float(turns)), abs=2e-6)
     assert hidden[2][0] == 0 and hidden[0][1] < hidden[1][1] < hidden[2][1]
 
 

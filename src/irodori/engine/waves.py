@@ -9,11 +9,13 @@ from irodori.core.sampling import unit_float
 from irodori.finishes.noise import value_noise
 
 WAVES = 14
+QUARTER = 1.57079099, -0.64589266, 0.07943397, -0.00433288
+"""Odd polynomial, least squares at Chebyshev points, of sin(π/2 y) on −1 … 1."""
 
 
 @njit(cache=True)
 def wave_trains(size, seed):
-    """The waves of one water, (WAVES, 4) float32: length m, direction of travel (2), phase."""
+    """The waves of one water, (WAVES, 4) float32: length m, direction of travel (2), phase in turns."""
     trains = np.empty((WAVES, 4), np.float32)
     for w in range(WAVES):
         share = np.float32(w) / np.float32(WAVES - 1)
@@ -21,8 +23,17 @@ def wave_trains(size, seed):
         angle = np.float32(0.6) + spread
         trains[w, 0] = np.float32(2.4) * size * np.float32(0.033) ** share
         trains[w, 1], trains[w, 2] = np.float32(np.cos(angle)), np.float32(np.sin(angle))
-        trains[w, 3] = np.float32(6.2831853) * unit_float(np.uint32(seed * 3 + w))
+        trains[w, 3] = unit_float(np.uint32(seed * 3 + w))
     return trains
+
+
+@njit(cache=True)
+def _cosine(turns):
+    """cos(2π turns) to 1e-6."""
+    y = np.float32(1) - np.float32(4) * abs(turns - np.float32(np.rint(turns)))
+    z = y * y
+    a, b, c, d = np.float32(QUARTER[0]), np.float32(QUARTER[1]), np.float32(QUARTER[2]), np.float32(QUARTER[3])
+    return y * (a + z * (b + z * (c + z * d)))
 
 
 @njit(cache=True)
@@ -47,9 +58,10 @@ def wave_slopes(x, y, view_x, view_y, cosine, foot, steepness, trains, seed, out
         out[2] += np.float32(0.5) * each * each * (np.float32(1) - fade * fade)
         if fade <= 0:
             continue
-        wave, group = np.float32(6.2831853) / length, np.float32(0.2) / length
+        wave = np.float32(1) / length
+        group = np.float32(0.2) * wave
         drift = value_noise(x * group, y * group, seed + 31 * w)
-        phase = (c * x + s * y) * wave + trains[w, 3] + np.float32(2.4) * drift
-        slope = each * fade * np.float32(np.cos(phase)) * (np.float32(0.55) + np.float32(0.9) * abs(drift))
+        turns = (c * x + s * y) * wave + trains[w, 3] + np.float32(0.382) * drift
+        slope = each * fade * _cosine(turns) * (np.float32(0.55) + np.float32(0.9) * abs(drift))
         out[0] += slope * c
         out[1] += slope * s
