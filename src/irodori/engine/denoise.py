@@ -11,6 +11,13 @@ from numba import njit
 
 from irodori.engine.rays import for_each_tile, split_tiles
 
+WINDOW, SPARSE, ENOUGH = 8, 3, 6
+"""Steps to each side in which the noise is measured, at every which point, and how many are needed to tell."""
+
+ALIKE, LEAST, MOST = 5.0, 0.02, 7.0
+"""Tones are alike up to so many standard deviations of their noise, but at least as much, and at most up to so many of
+those expected: what varies more is no noise."""
+
 
 @njit(cache=True, nogil=True)
 def _tones(light, tone, begin, end):
@@ -23,8 +30,48 @@ def _tones(light, tone, begin, end):
 
 
 @njit(cache=True, nogil=True)
+def _departures(tone, region, rows, columns, stride, out, top, bottom):
+    """How far each point's tone is from the mean of those on both its sides, −1 where its surface ends there."""
+    for y in range(top, bottom):
+        for x in range(columns):
+            c = y * columns + x
+            out[c] = np.float32(-1)
+            if region[c] == 0:
+                continue
+            total, count = np.float32(0), 0
+            if stride <= x < columns - stride and region[c - stride] == region[c] == region[c + stride]:
+                total += tone[c - stride] + tone[c + stride]
+                count += 2
+            below = stride * columns
+            if stride <= y < rows - stride and region[c - below] == region[c] == region[c + below]:
+                total += tone[c - below] + tone[c + below]
+                count += 2
+            if count > 0:
+                # What it is expected to be if all tones vary by one unit, each on its own.
+                share = np.float32(np.sqrt(count / (count + 1.0)))
+                out[c] = abs(tone[c] - total / np.float32(count)) * share
+
+
+@njit(cache=True, nogil=True)
+def _variations(departure, region, rows, columns, expected, out, top, bottom):
+    """Standard deviation of the tones around each point, on its own surface; `expected` where too little of it shows."""
+    for y in range(top, bottom):
+        for x in range(columns):
+            c = y * columns + x
+            total, count = np.float32(0), np.float32(0)
+            for ny in range(max(y - WINDOW, 0), min(y + WINDOW + 1, rows), SPARSE):
+                for nx in range(max(x - WINDOW, 0), min(x + WINDOW + 1, columns), SPARSE):
+                    o = ny * columns + nx
+                    if region[o] == region[c] and departure[o] >= 0:
+                        total += departure[o]
+                        count += np.float32(1)
+            # Of a normal distribution the standard deviation is 1.25 mean departures.
+            out[c] = np.float32(1.25) * total / count if count >= ENOUGH else expected
+
+
+@njit(cache=True, nogil=True)
 def _filter_rows(
-    light, tone, out, position, normal, region, depth, loose, rows, columns, stride, scale, sigma, top, bottom
+    light, tone, variation, out, position, normal, region, depth, loose, rows, columns, stride, scale, most, top, bottom
 ):
     channels = light.shape[1]
     total = np.zeros(channels, np.float32)
@@ -37,6 +84,7 @@ def _filter_rows(
             for k in range(channels):
                 total[k] = np.float32(0)
             weights = np.float32(0)
+            sigma = max(min(np.float32(ALIKE) * variation[c], most), np.float32(LEAST))
             tolerance = np.float32(0.03) + scale * depth[c] * np.float32(stride) * np.float32(0.5)
             for dy in range(-1, 2):
                 for dx in range(-1, 2):
@@ -86,24 +134,32 @@ def denoise_light(
     passes
         Wavelet levels; the filter reaches about 2^passes steps.
     noise
-        Expected relative noise of the input; contrasts well above it are kept.
+        Expected relative noise of the input. What there is, is measured all over; contrasts well above it are kept.
     """
     rows, columns = grid
     count = rows * columns
     current = np.ascontiguousarray(light[:count])
-    tone = np.empty(count, np.float32)
+    tone, departure, variation = (np.empty(count, np.float32) for _ in range(3))
     for level in range(passes):
         out = np.zeros_like(current)
-        # Each level has averaged some noise away, so what contrast is left counts for more.
-        sigma = np.float32(max(noise * 7.0 * 0.55**level, 0.08))
+        # Where nothing tells: each level has averaged some noise away.
+        expected = np.float32(noise * 0.55**level)
 
-        def work(span: tuple[int, int], source=current, target=out, stride=1 << level, sigma=sigma) -> None:
+        def measure(span: tuple[int, int], stride=1 << level) -> None:
+            _departures(tone, region, rows, columns, stride, departure, *span)
+
+        def vary(span: tuple[int, int], expected=expected) -> None:
+            _variations(departure, region, rows, columns, expected, variation, *span)
+
+        def work(span: tuple[int, int], source=current, target=out, stride=1 << level, expected=expected) -> None:
             _filter_rows(
-                source, tone, target, position, normal, region, depth, loose, rows, columns, stride, np.float32(scale),
-                sigma, *span,
+                source, tone, variation, target, position, normal, region, depth, loose, rows, columns, stride,
+                np.float32(scale), np.float32(MOST * expected), *span,
             )  # fmt: skip
 
+        bands = split_tiles(rows, max(rows // 8, 8))
         for_each_tile(split_tiles(count, 1 << 15), lambda span, source=current: _tones(source, tone, *span))
-        for_each_tile(split_tiles(rows, max(rows // 8, 8)), work, stage="Denoising")
+        for step in (measure, vary, work):
+            for_each_tile(bands, step, stage="Denoising")
         current = out
     return current
