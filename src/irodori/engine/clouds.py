@@ -58,11 +58,11 @@ def add_clouds(body, dx, dy, dz, sun, sun_lux, cover, out):
     density *= min(dz / np.float32(0.09), np.float32(1.0))
     towards = dx * sun[0] + dy * sun[1] + dz * sun[2]
     # Thin rims scatter forwards, thick hearts are grey.
-    rim = np.float32(0.30) + np.float32(0.40) * max(towards, np.float32(0)) ** 6
-    heart = np.float32(1.0) - np.float32(0.45) * density
+    rim = np.float32(0.50) + np.float32(0.40) * max(towards, np.float32(0)) ** 6
+    heart = np.float32(1.0) - np.float32(0.40) * density
     for k in range(3):
         lit = sun_lux[k] * rim * np.float32(0.318) + np.float32(1.25) * out[k]
-        out[k] += (lit * heart - out[k] * np.float32(0.55)) * density * np.float32(0.62)
+        out[k] += (lit * heart - out[k] * np.float32(0.55)) * density * np.float32(0.80)
 
 
 def sky_under_clouds(table, rows: int, columns: int, sun, sun_lux, cover, seed) -> np.ndarray:
