@@ -159,6 +159,32 @@ def test_relief_takes_light_from_a_low_sun():
     assert shares[0] > 0.99 and 0.3 < shares[1] < 0.8
 
 
+def test_foliage_is_lit_from_where_the_sun_stands():
+    finish, f = FINISHES["dense foliage"], np.float32
+    places = scattered(3000, 12.0).astype(np.float32)
+    out = np.zeros(OUTPUTS, np.float32)
+
+    def light(across, up):
+        facing, rows = f(np.sqrt(1 - across**2 - up**2)), []
+        for u, v in places:
+            evaluate_finish(finish.row, *finish.row[1:4], u, v, f(0.01), f(0.01), 7, f(across), f(up), facing, out)
+            rows.append(out.copy())
+        return np.array(rows)
+
+    left, right, above = light(-0.9, 0.0), light(0.9, 0.0), light(0.0, 0.9)
+    # The sun is in the relief alone, and turns with it.
+    keep = [0, 1, 2, 3, 5, 6, 7]
+    assert np.array_equal(left[..., keep], right[..., keep])
+    assert np.corrcoef(left[:, 4], right[:, 4])[0, 1] < 0.6 < left[:, 4].std() / right[:, 4].std() < 1.6
+    for lit in (left, right, above):
+        assert 0.1 < lit[..., 4].mean() < 0.9 and lit[..., 4].min() >= 0 and lit[..., 4].max() <= 1
+    # Gaps are dark whatever shines, and what stands out is paler.
+    deep = left[:, 7] < np.percentile(left[:, 7], 15)
+    for lit in (left, right, above):
+        assert lit[deep, 4].mean() < 0.8 * lit[~deep, 4].mean()
+        assert lit[deep, 1].mean() < lit[~deep, 1].mean()
+
+
 def test_age_darkens_the_foot_of_a_wall():
     def tone(age, above):
         values = []

@@ -12,7 +12,7 @@ from irodori.core.scene import FINISH_PARAMETERS
 from irodori.finishes.kernels.boards import basket, boards, herringbone, plywood
 from irodori.finishes.kernels.common import GRAIN, GRAIN_SIZE, STRETCH
 from irodori.finishes.kernels.facade import facade
-from irodori.finishes.kernels.loose import aggregate, grass
+from irodori.finishes.kernels.loose import aggregate, crown, grass
 from irodori.finishes.kernels.masonry import courses, panels
 from irodori.finishes.kernels.metal import corrugated, frit, perforated, seams
 from irodori.finishes.kernels.roofing import pantiles, shingles
@@ -26,7 +26,7 @@ PATTERN, ROUGHNESS, TURN, MOTTLE = SLOT["pattern"], SLOT["roughness"], SLOT["tur
 OUTPUTS = 8
 """Albedo (3), roughness, share of direct light that reaches past the relief, slope along u and v, cavity."""
 
-SHADED_BY_RELIEF = np.isin(np.arange(len(PATTERNS)), (1, 2, 3, 4, 12, 15, 18))
+SHADED_BY_RELIEF = np.isin(np.arange(len(PATTERNS)), (1, 2, 3, 4, 12, 15, 18, 19))
 """The patterns whose third output depends on where the sun stands; no other output of any pattern does."""
 
 
@@ -81,6 +81,8 @@ def evaluate_finish(row, red, green, blue, u, v, fu, fv, seed, lu, lv, ln, out):
         frit(row, u, v, fu, fv, out)
     elif pattern == 18:
         facade(row, u, v, fu, fv, seed, lu, lv, ln, out)
+    elif pattern == 19:
+        crown(row, u, v, fu, fv, seed, lu, lv, ln, out)
     foot = max(fu, fv)
     own_grain = pattern == 2 or pattern == 4 or pattern == 10 or pattern == 11 or pattern == 14 or pattern == 16
     if row[GRAIN] > 0 and not own_grain:

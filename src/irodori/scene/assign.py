@@ -44,11 +44,9 @@ DRAWN_BY_ROLE = {
     "railing": "black steel",
     "furniture": "oiled oak",
     "fabric": "linen",
+    "planting": "dense foliage",
 }
 """Finishes for what a drawing shows: the colour found there is only the paper's."""
-
-DRAWN_LEAVES = FINISHES["foliage"].but(as_found=False, grain=(0.75, 0.22, 1.0), mottle=0.5)
-"""Leaves in their own green, not in the paper's white, and in the light and shade of clumps that no pen drew."""
 
 UPRIGHT, PITCHED = 0.15, 0.95
 """Upward part of the normal: below the first a wall, between them a roof. Hills are not flat, and stay as they are."""
@@ -158,10 +156,8 @@ def _implied(row, drawn: bool) -> tuple[Finish, str]:
             return FINISHES["neighbouring house"], "role context"
         if UPRIGHT < row.nz < PITCHED:
             return FINISHES["neighbouring roof"], "role context"
-    if drawn and row.role == "planting":
-        return DRAWN_LEAVES, "role planting, drawn"
-    if row.role in BY_ROLE:
-        return FINISHES[BY_ROLE[row.role]], f"role {row.role}"
     if drawn and row.role in DRAWN_BY_ROLE:
         return FINISHES[DRAWN_BY_ROLE[row.role]], f"role {row.role}, drawn"
+    if row.role in BY_ROLE:
+        return FINISHES[BY_ROLE[row.role]], f"role {row.role}"
     return FINISHES["as found"], "as found"

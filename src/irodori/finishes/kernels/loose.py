@@ -1,4 +1,4 @@
-"""Stones in a bed, grass."""
+"""Stones in a bed, grass, the crowns of trees."""
 
 from __future__ import annotations
 
@@ -52,6 +52,46 @@ def aggregate(row, u, v, fu, fv, seed, out):
     out[7] = np.float32(1) - np.float32(0.4) * bed * fade
     out[5] += (cell_hash(bi, bj, seed + 5) - np.float32(0.5)) * row[RELIEF] * fade
     out[6] += (cell_hash(bi, bj, seed + 6) - np.float32(0.5)) * row[RELIEF] * fade
+
+
+@njit(cache=True)
+def _spray(u, v, size, foot, seed):
+    """How far the leaves at (u, v) stand out, in shares of `size`."""
+    lean = layered_noise(u, v, size * np.float32(1.7), foot, 2, seed + 5) * size * np.float32(0.6)
+    return layered_noise(u + lean, v * np.float32(1.25) - lean, size, foot, 4, seed)
+
+
+@njit(cache=True)
+def crown(row, u, v, fu, fv, seed, lu, lv, ln, out):
+    """Foliage seen as a mass: boughs of `unit_u` and sprays of leaves of `unit_v`, pale where they stand out, dark in the gaps.
+
+    Both are lit from above and, in the sun, from where it stands.
+    """
+    foot, spray = max(fu, fv), row[UNIT_V]
+    step = spray * np.float32(0.16) + np.float32(0.5) * foot
+    here = _spray(u, v, spray, foot, seed)
+    across = (_spray(u + step, v, spray, foot, seed) - here) / step * spray
+    up = (_spray(u, v + step, spray, foot, seed) - here) / step * spray
+    bough = layered_noise(u, v * np.float32(1.3), row[UNIT_U], foot, 2, seed + 9)
+    long = np.float32(1) / np.float32(np.sqrt(np.float32(1) + across * across + up * up))
+    above = -up * long
+    gap = min(
+        max(np.float32(-0.08) - here - np.float32(0.25) * bough, np.float32(0)) * np.float32(1.5), np.float32(0.75)
+    )
+    tip = min(max(here + np.float32(0.4) * bough, np.float32(0)), np.float32(0.8))
+    leaf = layered_noise(u, v, np.float32(0.3) * spray, foot, 2, seed + 13)
+    tone = np.float32(0.8) + np.float32(0.45) * tip + np.float32(0.28) * above + row[VARIATION] * leaf
+    # Young leaves at the tips are yellower.
+    out[0] *= tone * (np.float32(1) + np.float32(0.3) * tip)
+    out[1] *= tone
+    out[2] *= tone
+    facing = (max(ln, np.float32(0.3)) - across * lu - up * lv) * long
+    out[4] = min(max(np.float32(0.25) + np.float32(0.75) * facing, np.float32(0.1)), np.float32(1)) * (
+        np.float32(1) - gap
+    )
+    out[7] = (np.float32(1) - gap) * min(
+        max(np.float32(0.75) + np.float32(0.4) * above, np.float32(0.25)), np.float32(1)
+    )
 
 
 @njit(cache=True)
