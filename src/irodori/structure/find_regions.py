@@ -9,6 +9,7 @@ from irodori.structure.flat_zones import SMALLEST, flat_zones
 from irodori.structure.grow import gather_planting, grow_regions, zone_means
 from irodori.structure.ink import find_ink
 from irodori.structure.join_regions import join_noise, join_shades
+from irodori.structure.lettering import gather_lettering
 
 MOST_REGIONS = 4000
 
@@ -18,11 +19,11 @@ SPECK = 48
 
 def find_regions(
     encoded: np.ndarray, *, drawing: bool = False, lossy: bool = False
-) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
+) -> tuple[np.ndarray, np.ndarray, int, list[int], list[int]]:
     """Regions of a shaded or line capture; in a `drawing` all paper is one colour, and only lines part it.
 
     In a `lossy` capture small zones are noise. Returns labels (H, W) from 1, which pixels show their region's pure
-    colour, the sky's label or 0, planting.
+    colour, the sky's label or 0, planting, and plates with lettering.
 
     Raises StructureError when there is no region at all.
     """
@@ -39,16 +40,20 @@ def find_regions(
     labels, planting = gather_planting(encoded, labels, small, sky)
     pure = labels > 0
     labels = grow_regions(encoded, labels, ink)
+    signs: list[int] = []
     if not drawing:
         merged = join_noise(encoded, labels) if lossy else join_shades(encoded, labels)
         sky = int(merged[labels == sky][0]) if sky and (labels == sky).any() else sky
         leafy = np.bincount(merged.ravel(), np.isin(labels, planting).ravel())
         planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()
-        labels = merged
-    return _compact(labels, pure, sky, planting)
+        labels, letters, signs = gather_lettering(encoded, merged, sky)
+        pure &= ~letters
+    return _compact(labels, pure, sky, planting, signs)
 
 
-def find_drawn_regions(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.ndarray, np.ndarray, int, list[int]]:
+def find_drawn_regions(
+    encoded: np.ndarray, segments: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, int, list[int], list[int]]:
     """The same for a drawing on paper, whose lines waver and have gaps."""
     darkness = 1 - encoded.astype(np.float32).min(axis=2) / 255
     labels, ink = drawn_regions(darkness, segments)
@@ -56,10 +61,10 @@ def find_drawn_regions(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.nd
         labels = np.where(ink, 0, 1).astype(np.int32) if not ink.all() else np.ones(ink.shape, np.int32)
     pure = (labels > 0) & (darkness < 0.1)
     sky = _find_sky(encoded, labels)
-    return _compact(grow_regions(encoded, labels, ink), pure, sky, [])
+    return _compact(grow_regions(encoded, labels, ink), pure, sky, [], [])
 
 
-def _compact(labels, pure, sky, planting):
+def _compact(labels, pure, sky, *lists):
     used, area = np.unique(labels, return_counts=True)
     if len(used) > MOST_REGIONS:
         # A picture this busy is texture, not architecture: keep the largest regions and let them grow.
@@ -74,7 +79,7 @@ def _compact(labels, pure, sky, planting):
     lookup[used] = np.arange(1, len(used) + 1)
     return (
         lookup[labels], pure, int(lookup[sky]) if sky else 0,
-        [int(lookup[p]) for p in planting if p < len(lookup) and lookup[p]],
+        *([int(lookup[p]) for p in some if p < len(lookup) and lookup[p]] for some in lists),
     )  # fmt: skip
 
 

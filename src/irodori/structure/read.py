@@ -71,7 +71,7 @@ def read_structure(
         Height of the camera over the ground, m, which gives pixels their scale; None takes 1.6 m, or typical
         storey heights in views from above.
     corrections
-        What a user says was read wrongly: a corrections file or its content. None takes the file beside the capture
+        What a user says was read wrongly: a corrections file, or what was read of one. None takes the file beside the capture
         ("quay.reading.toml" for "quay.png") if there is one. Exact structures need none.
     cache
         Keep the reading in the user's cache folder, by the capture's content.
@@ -112,12 +112,12 @@ def _read_pixels(
     segments = find_segments(encoded)
     report(progress, "Reading regions", 0.1)
     if capture.kind == "sketch":
-        labels, pure, sky, planting = find_drawn_regions(encoded, segments)
+        labels, pure, sky, planting, signs = find_drawn_regions(encoded, segments)
     elif capture.kind == "line":
         closed = np.where(bridges(segments, encoded.shape[:2])[..., None], encoded.min(axis=(0, 1)), encoded)
-        labels, pure, sky, planting = find_regions(closed, drawing=True)
+        labels, pure, sky, planting, signs = find_regions(closed, drawing=True)
     else:
-        labels, pure, sky, planting = find_regions(encoded, lossy=capture.lossy)
+        labels, pure, sky, planting, signs = find_regions(encoded, lossy=capture.lossy)
     shaded = capture.kind == "shaded"
     labels = correct_regions(labels, given.surface)
     labels, sky, settled = corrected_sky(labels, sky, given.surface)
@@ -174,6 +174,8 @@ def _read_pixels(
     if frontal:
         for region in earth(regions, sky):
             roles[region] = "ground"
+    for region in signs:
+        roles[region] = "sign"
     roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
     if frontal:
         distance = relief(regions, camera, planes, roles, distance)
