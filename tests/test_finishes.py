@@ -159,6 +159,25 @@ def test_relief_takes_light_from_a_low_sun():
     assert shares[0] > 0.99 and 0.3 < shares[1] < 0.8
 
 
+def test_a_finish_looks_the_same_whatever_else_is_there(view):
+    structure = iro.read_structure(view)
+    rules = "where,finish\nrole paving,granite slabs\n"
+    alone, among = (
+        iro.render(iro.dress(structure, rules + more, "overcast"), "review")
+        for more in (
+            "",
+            'role wall,"red brick, stretcher bond"\nrole roof,board-marked concrete\nrole frame,oiled oak\n',
+        )
+    )
+    assert len({a["finish"] for a in iro.dress(structure, rules, "noon").assignments}) > 1
+    paving = structure.surfaces.loc[structure.surfaces["role"] == "paving", "id"]
+    fragments = structure.fragments
+    mixed = np.bincount(fragments.pixel, ~np.isin(fragments.region, paving), structure.regions.size)
+    own = (mixed == 0).reshape(structure.regions.shape)
+    assert own.sum() > 500
+    assert np.abs(alone.layers["albedo"][own] - among.layers["albedo"][own]).max() < 1e-3
+
+
 def test_foliage_is_lit_from_where_the_sun_stands():
     finish, f = FINISHES["dense foliage"], np.float32
     places = scattered(3000, 12.0).astype(np.float32)

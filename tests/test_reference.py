@@ -326,7 +326,7 @@ def test_leaves_have_no_joints_among_each_other():
 def test_a_pens_line_stays_where_nothing_else_marks_the_border():
     pen = np.zeros((6, 12), bool)
     pen[:, 5:8] = True
-    lines = CarriedLines(np.where(pen, np.float32(0.5), np.float32(1)), pen)
+    lines = CarriedLines(np.where(pen, np.float32(0.5), np.float32(1))[..., None], pen)
     plain = np.full((6, 12, 3), 0.8, np.float32)
     parted = np.zeros((6, 12), np.float32)
     assert np.allclose(lines.draw_on(plain, parted)[..., 0], np.where(pen, 0.4, 0.8))
@@ -336,7 +336,7 @@ def test_a_pens_line_stays_where_nothing_else_marks_the_border():
 
 
 def test_lines_give_way_to_additions():
-    lines = CarriedLines(np.full((2, 3), 0.5, np.float32), None)
+    lines = CarriedLines(np.full((2, 3, 1), 0.5, np.float32), None)
     covered = np.array([[0, 0.5, 1], [0, 0, 0]], np.float32)
     drawn = lines.beside(covered).draw_on(np.ones((2, 3, 1), np.float32), np.zeros((2, 3), np.float32))[..., 0]
     assert np.allclose(drawn, [[0.5, 0.75, 1], [0.5, 0.5, 0.5]])

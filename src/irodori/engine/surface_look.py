@@ -112,7 +112,7 @@ def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, roug
 
 @njit(cache=True, nogil=True)
 def _look(
-    region, position, view, normal, foot, finish, rows, base, kind, axis, loose, low, high, front, left, width, begin, open_air, wet, snow, sun, seed, detail, albedo, rough,
+    region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
@@ -166,7 +166,7 @@ def _look(
         lu = sun[0] * tx + sun[1] * ty + sun[2] * tz
         lv = sun[0] * bx + sun[1] * by + sun[2] * bz
         ln = sun[0] * nx + sun[1] * ny + sun[2] * nz
-        noise_seed = seed + np.int64(finish[s]) * 7919
+        noise_seed = seed + batch[finish[s]]
         evaluate_finish(row, base[s, 0], base[s, 1], base[s, 2], u, v, fu, fv, noise_seed, lu, lv, ln, out)
         if row[_AGE] > 0 and kind[s] == OPAQUE and not loose[s]:
             weather(
@@ -210,7 +210,7 @@ def look_at_surfaces(tables: Tables, at: Places, sun: np.ndarray, seed: int, wea
     )  # fmt: skip
     detail = np.broadcast_to(np.float32(1), (count, 3)).copy() if at.detail is None else at.detail
     _look(
-        at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.base, tables.kind,
+        at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.batch, tables.base, tables.kind,
         tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width, tables.begin, at.open_air,
         np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail, look.albedo, look.rough, look.relief,
         look.bent, look.cavity,

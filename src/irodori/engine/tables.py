@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from zlib import crc32
 
 import numpy as np
 from numba import njit
@@ -18,7 +19,7 @@ OPAQUE, GLASS, WATER, LAMP = (KINDS.index(k) for k in ("opaque", "glass", "water
 class Tables:
     """Per-triangle and per-surface arrays; surface 0 is the sky.
 
-    `tri_normal` (T, 3) unit, `tri_surface` (T,), `finish` (S,) row in `rows` (F, P), `base` (S, 3) base colour
+    `tri_normal` (T, 3) unit, `tri_surface` (T,), `finish` (S,) row in `rows` (F, P), `batch` (F,) int64 what their patterns are drawn from, `base` (S, 3) base colour
     with the surface's own tone, `mean` (S, 3) mean albedo (the base until `with_mean_albedo`), `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
     cd/m², `loose` (S,) planting lit from above, `low`, `high` (S,) m, the heights it reaches from and to;
     `front` (S, 3) unit normal of flat upright surfaces (else 0), `left`, `width` (S,) m, where they begin along their
@@ -30,6 +31,7 @@ class Tables:
     tri_surface: np.ndarray
     finish: np.ndarray
     rows: np.ndarray
+    batch: np.ndarray
     base: np.ndarray
     mean: np.ndarray
     kind: np.ndarray
@@ -63,10 +65,15 @@ def build_tables(scene: Scene) -> Tables:
     size = scene.mesh.measures.upto(count)
     return Tables(
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
-        scene.finishes.astype(np.float32), base, base, kind, scene.axis.astype(np.float32), emission, loose,
+        scene.finishes.astype(np.float32), _batches(scene.finish_names), base, base, kind, scene.axis.astype(np.float32), emission, loose,
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
         size.low[:, 2] - BEDDED if scene.structure.mesh is None else np.zeros(count, np.float32),
     )  # fmt: skip
+
+
+def _batches(names: tuple[str, ...]) -> np.ndarray:
+    """A number for each finish by its name: it looks the same in every view, whatever else is there."""
+    return np.array([crc32(name.encode()) for name in names], np.int64)
 
 
 @njit(cache=True)

@@ -44,15 +44,15 @@ PEN, EDGE = 3, 1
 
 @dataclass(frozen=True, eq=False)
 class CarriedLines:
-    """`factor` (H, W) float32 on the developed picture's encoded values; `pen` (H, W) bool, the pixels of a pen's lines
-    along borders, or None."""
+    """`factor` (H, W, 1), or (H, W, 3) if lettering has colours, float32, on the developed picture's encoded values;
+    `pen` (H, W) bool, the pixels of a pen's lines along borders, or None."""
 
     factor: np.ndarray
     pen: np.ndarray | None
 
     def beside(self, covered: np.ndarray) -> CarriedLines:
         """The lines that additions, which cover a share (H, W) of pixels, leave."""
-        return replace(self, factor=1 + (self.factor - 1) * (1 - covered))
+        return replace(self, factor=1 + (self.factor - 1) * (1 - covered[..., None]))
 
     def draw_on(self, developed: np.ndarray, parted: np.ndarray) -> np.ndarray:
         """The picture (H, W, 3) with the lines; a pen's line stays where `parted` (H, W) says that no step marks the border.
@@ -65,8 +65,8 @@ class CarriedLines:
         if self.pen is not None:
             told = np.where(self.pen, parted, 0)
             told = np.where(self.pen, cv2.dilate(told, _cross()), 0)
-            factor = 1 + (factor - 1) * (1 - told)
-        return np.clip(developed * factor[..., None], 0, 1)
+            factor = 1 + (factor - 1) * (1 - told[..., None])
+        return np.clip(developed * factor, 0, 1)
 
 
 def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLines | None:
@@ -90,6 +90,7 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     planting = np.zeros(len(flat), bool)
     planting[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
     grey = np.ptp(shown, axis=2) < COLOURED
+    lettering = _lettering(structure, shown, plain)
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
     cover = border_cover(fragments, structure.size, planting)
     pen = None
@@ -112,7 +113,24 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
         share = np.where(pen, TRACE, share)
     if already is not None:
         share = np.where((already != 1).any(axis=2), 0.0, share)
-    return CarriedLines((1 + share * (ratio - 1)).astype(np.float32), pen)
+    factor = (1 + share * (ratio - 1)).astype(np.float32)[..., None]
+    if lettering is not None:
+        factor = np.where(lettering != 1, 1 + (lettering - 1) * (1 - cover[..., None]), factor)
+    return CarriedLines(factor, pen)
+
+
+def _lettering(structure: Structure, shown: np.ndarray, plain: np.ndarray) -> np.ndarray | None:
+    """Factor (H, W, 3) float32 of what stands on signs, 1 elsewhere; None without signs.
+
+    Both pictures are encoded: a pixel that half a letter covers stays half as dark, and no stroke moves or thins.
+    """
+    table = structure.surfaces
+    sign = np.isin(structure.regions, table.loc[table["role"] == "sign", "id"])
+    if not sign.any():
+        return None
+    factor = np.ones_like(plain)
+    factor[sign] = np.clip((shown[sign] + FLOOR) / (plain[sign] + FLOOR), 0.05, 8.0)
+    return factor
 
 
 def _along_borders(dark: np.ndarray, cover: np.ndarray, reach: int) -> np.ndarray:

@@ -9,9 +9,6 @@ from irodori.core.structure import Structure
 LEAF_HUES, LEAF_BRIGHTEST = 0.3, 1.3
 """How much of a crown's varying hue is kept, and how much brighter than the typical a leaf may be."""
 
-TEXTURE, LETTERS = (0.35, 2.5), (0.02, 50.0)
-"""Ratios that a texture keeps, and those of lettering, which is as dark or pale as it was painted."""
-
 
 def found_detail(structure: Structure) -> np.ndarray | None:
     """Ratio of each pixel to its surface's typical colour, (H, W, 3) float32, or None when there is no picture.
@@ -29,15 +26,14 @@ def found_detail(structure: Structure) -> np.ndarray | None:
         return None
     values = np.maximum(image[inner], 1e-3)
     order = np.argsort(flat_regions, kind="stable")
-    found, starts = np.unique(flat_regions[order], return_index=True)
+    _, starts = np.unique(flat_regions[order], return_index=True)
     pixels = values[order]
     ratio = np.ones_like(values)
-    table = structure.surfaces[structure.surfaces["role"] == "sign"]
-    signs = dict(zip(table["id"], table["colour"]))
-    for surface, a, b in zip(found, starts, np.append(starts[1:], len(pixels))):
-        # Letters may well cover more of a sign than its own colour does.
-        typical = np.maximum(signs[surface], 1e-3) if surface in signs else np.median(pixels[a:b], axis=0)
-        ratio[order[a:b]] = np.clip(pixels[a:b] / typical, *(LETTERS if surface in signs else TEXTURE))
+    for a, b in zip(starts, np.append(starts[1:], len(pixels))):
+        typical = np.median(pixels[a:b], axis=0)
+        ratio[order[a:b]] = np.clip(pixels[a:b] / typical, 0.35, 2.5)
+    # What stands on signs is carried over as it is, not lit as a texture.
+    ratio[np.isin(flat_regions, structure.surfaces.loc[structure.surfaces["role"] == "sign", "id"])] = 1
     leaves = np.isin(flat_regions, structure.surfaces.loc[structure.surfaces["role"] == "planting", "id"])
     if leaves.any():
         # What shines through between leaves is the viewport's background, not a leaf's colour.
