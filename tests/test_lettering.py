@@ -5,6 +5,7 @@ import numpy as np
 import pytest
 
 import irodori as iro
+from irodori.formats.exr import write_exr
 from irodori.structure.lettering import gather_lettering
 from test_drawings import front, opened
 
@@ -24,10 +25,6 @@ def street(words="KAMOME", *, ink=INK, plate=PALE, post=False):
     return picture
 
 
-def signs(structure):
-    return structure.surfaces.loc[structure.surfaces["role"] == "sign", "id"].to_numpy()
-
-
 def letters(picture, ink):
     x0, y0, x1, y1 = PLATE
     marks = np.zeros(picture.shape[:2], bool)
@@ -42,7 +39,7 @@ def letters(picture, ink):
 def test_letters_belong_to_their_plate(tmp_path, ink, plate):
     picture = street(ink=ink, plate=plate)
     structure = iro.read_structure(opened(tmp_path, picture), cache=False)
-    found = signs(structure)
+    found = structure.of_role("sign")
     assert len(found) == 1
     x0, y0, x1, y1 = PLATE
     on_sign = structure.regions == found[0]
@@ -55,7 +52,7 @@ def test_letters_belong_to_their_plate(tmp_path, ink, plate):
 def test_a_post_before_a_sign_parts_it_in_two(tmp_path):
     picture = street(post=True)
     structure = iro.read_structure(opened(tmp_path, picture), cache=False)
-    found = signs(structure)
+    found = structure.of_role("sign")
     assert len(found) == 2
     assert np.isin(structure.regions[letters(picture, INK)], found).mean() > 0.97
     post = structure.regions[140:400, 307:310]
@@ -128,4 +125,20 @@ def test_the_user_may_say_that_it_is_no_sign(tmp_path):
     given.write_text('[[surface]]\nat = [206, 240]\nrole = "wall"\n')
     structure = iro.read_structure(capture, cache=False)
     row = structure.surfaces.set_index("id").loc[structure.regions[240, 206]]
-    assert row["role"] == "wall" and not len(signs(structure))
+    assert row["role"] == "wall" and not len(structure.of_role("sign"))
+
+
+def test_letters_belong_to_their_plate_with_a_depth_pass_too(tmp_path):
+    picture = street()
+    path = tmp_path / "street.png"
+    cv2.imwrite(str(path), picture[..., ::-1])
+    # The sign hangs a hand's breadth before the wall.
+    depth = np.full(picture.shape[:2], 12.0, np.float32)
+    x0, y0, x1, y1 = PLATE
+    depth[y0 : y1 + 1, x0 : x1 + 1] = 11.8
+    write_exr(tmp_path / "depth.exr", {"Z": depth})
+    structure = iro.read_structure(iro.open_capture(path, passes={"depth": tmp_path / "depth.exr"}), cache=False)
+    found = structure.of_role("sign")
+    assert len(found) == 1 and (structure.regions == found[0])[letters(picture, INK)].all()
+    colour = structure.surfaces.set_index("id").loc[found[0], "colour"]
+    assert np.allclose(255 * np.array(colour) ** (1 / 2.2), PALE, atol=14)

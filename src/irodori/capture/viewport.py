@@ -60,9 +60,8 @@ def _edge_cover(samples: np.ndarray, grid: int, structure: Structure) -> np.ndar
     """Share of each pixel under a line about 1.2 px wide along the borders between surfaces, 0 … 1."""
     import cv2
 
-    table = structure.surfaces
     soft = np.zeros(int(samples.max()) + 1, bool)
-    soft[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
+    soft[structure.of_role("planting")] = True
     behind = np.repeat(np.repeat(_planting_is_behind(structure, soft), grid, axis=0), grid, axis=1)
 
     def border(a, b, behind):

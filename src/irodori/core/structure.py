@@ -81,6 +81,10 @@ class Structure:
     def size(self) -> tuple[int, int]:
         return self.camera.size
 
+    def of_role(self, *roles: str) -> np.ndarray:
+        """Ids of the surfaces shown that have one of these roles."""
+        return self.surfaces.loc[self.surfaces["role"].isin(roles), "id"].to_numpy()
+
     def save(self, path: str | Path) -> tuple[Path, Path]:
         """Write multi-channel OpenEXR and the JSON beside it; returns both paths. Raises OutputError."""
         from irodori.formats.structure_file import save_structure

@@ -97,8 +97,7 @@ def sketch_by_hand(capture) -> np.ndarray:
         kinds, times = np.unique(mesh.edges_sorted, axis=0, return_counts=True)
         edges.append(mesh.vertices[np.concatenate([sharp, kinds[times != 2]])])
         edges.append(trimesh.intersections.mesh_plane(mesh, (0, 0, 1), (0, 0, WATER)))
-    table = structure.surfaces
-    crowns = np.isin(structure.regions, table.loc[table["role"] == "planting", "id"]).astype(np.uint8)
+    crowns = np.isin(structure.regions, structure.of_role("planting")).astype(np.uint8)
     # A hand follows the mass of the leaves, not each of them.
     round_brush = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (15, 15))
     crowns = cv2.morphologyEx(crowns, cv2.MORPH_CLOSE, round_brush)

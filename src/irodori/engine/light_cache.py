@@ -167,9 +167,13 @@ def _first_light(
 
 
 @njit(cache=True, nogil=True)
-def _bounce(direct, before, after, spare, cells, albedo, colours, added, total, begin, end):
-    """One more bounce of some cells' RGB triples that begin at the columns `colours`; what it `added` to their `total` (C / 3,)."""
+def _bounce(direct, before, after, spare, cells, albedo, colours, begin, end):
+    """One more bounce of some cells' RGB triples that begin at the columns `colours`.
+
+    Returns (2, C / 3): what it added to their light, and that light.
+    """
     share = np.float32(1) / np.float32(cells.shape[1])
+    sums = np.zeros((2, direct.shape[1] // 3))
     for c in range(begin, end):
         for g in colours:
             for k in range(3):
@@ -184,8 +188,9 @@ def _bounce(direct, before, after, spare, cells, albedo, colours, added, total, 
                     after[c, g + k] += lit[g + k] * albedo[c, s, k] * share
         for g in colours:
             for k in range(3):
-                added[g // 3] += abs(after[c, g + k] - before[c, g + k])
-                total[g // 3] += abs(before[c, g + k])
+                sums[0, g // 3] += abs(after[c, g + k] - before[c, g + k])
+                sums[1, g // 3] += abs(before[c, g + k])
+    return sums
 
 
 @njit(cache=True, nogil=True)
@@ -305,15 +310,12 @@ def _bounced(direct, spare, cells, albedo, codes) -> np.ndarray:
     light, after = direct.copy(), direct.copy()
     colours = np.arange(0, direct.shape[1], 3)
     tiles = split_tiles(len(direct), 2048)
-
-    def bounce(tile: int) -> None:
-        _bounce(direct, light, after, spare, cells, albedo, colours, *sums[:, tile], *tiles[tile])
-
     for _ in range(BOUNCES):
         _fill_spare(codes, light, spare)
-        sums = np.zeros((2, len(tiles), direct.shape[1] // 3))
-        for_each_tile(range(len(tiles)), bounce)
-        added, total = sums.sum(axis=1)
+        sums = for_each_tile(
+            tiles, lambda span, of=colours: _bounce(direct, light, after, spare, cells, albedo, of, *span)
+        )
+        added, total = np.sum(sums, axis=0)
         for g in colours:
             light[:, g : g + 3] = after[:, g : g + 3]
         colours = colours[added[colours // 3] > SETTLED * total[colours // 3]]

@@ -94,13 +94,13 @@ def for_each_tile(tiles: Sequence, work: Callable, *, stage: str = "Tracing", pr
         return []
     if getattr(_thread, "busy", False):
         return [work(tile) for tile in tiles]
-    results: list = [None] * len(tiles)
-    futures = []
+    pool, futures, results = _pool(workers()), [], []
     try:
-        futures += [_pool(workers()).submit(_in_pool, work, tile) for tile in tiles]
-        for index, future in enumerate(futures):
-            results[index] = future.result()
-            report(progress, stage, (index + 1) / len(tiles))
+        for tile in tiles:
+            futures.append(pool.submit(work, tile))
+        for future in futures:
+            results.append(future.result())
+            report(progress, stage, len(results) / len(tiles))
     except BaseException:
         for future in futures:
             future.cancel()
@@ -112,18 +112,14 @@ def for_each_tile(tiles: Sequence, work: Callable, *, stage: str = "Tracing", pr
 _thread = local()
 
 
-def _in_pool(work: Callable, tile):
+def _belong_to_pool() -> None:
     _thread.busy = True
-    try:
-        return work(tile)
-    finally:
-        _thread.busy = False
 
 
 @lru_cache(maxsize=1)
 def _pool(threads: int) -> ThreadPoolExecutor:
     # Kept: a picture goes through some thirty stages, and starting threads for each costs more than the short ones take.
-    return ThreadPoolExecutor(threads, thread_name_prefix="irodori")
+    return ThreadPoolExecutor(threads, thread_name_prefix="irodori", initializer=_belong_to_pool)
 
 
 if hasattr(os, "register_at_fork"):

@@ -19,8 +19,8 @@ OPAQUE, GLASS, WATER, LAMP = (KINDS.index(k) for k in ("opaque", "glass", "water
 class Tables:
     """Per-triangle and per-surface arrays; surface 0 is the sky.
 
-    `tri_normal` (T, 3) unit, `tri_surface` (T,), `finish` (S,) row in `rows` (F, P), `batch` (F,) int64 what their patterns are drawn from, `base` (S, 3) base colour
-    with the surface's own tone, `mean` (S, 3) mean albedo (the base until `with_mean_albedo`), `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
+    `tri_normal` (T, 3) unit, `tri_surface` (T,), `finish` (S,) row in `rows` (F, P), `batch` (F,) int64 what
+    their patterns are drawn from, `base` (S, 3) base colour with the surface's own tone, `mean` (S, 3) mean albedo (the base until `with_mean_albedo`), `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
     cd/m², `loose` (S,) planting lit from above, `low`, `high` (S,) m, the heights it reaches from and to;
     `front` (S, 3) unit normal of flat upright surfaces (else 0), `left`, `width` (S,) m, where they begin along their
     level axis, and how long they are: masons start at the corner. `begin` (S,) m is the height at which courses begin: at
@@ -65,7 +65,8 @@ def build_tables(scene: Scene) -> Tables:
     size = scene.mesh.measures.upto(count)
     return Tables(
         scene.mesh.normals(), scene.mesh.surface.astype(np.int32), scene.finish_of.astype(np.int32),
-        scene.finishes.astype(np.float32), _batches(scene.finish_names), base, base, kind, scene.axis.astype(np.float32), emission, loose,
+        scene.finishes.astype(np.float32), _batches(scene.finish_names), base, base, kind,
+        scene.axis.astype(np.float32), emission, loose,
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
         size.low[:, 2] - BEDDED if scene.structure.mesh is None else np.zeros(count, np.float32),
     )  # fmt: skip

@@ -88,7 +88,7 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
         flat[0] = np.median(shown[sky], axis=0)
     plain = fragments.resolve(flat[fragments.region], structure.size)
     planting = np.zeros(len(flat), bool)
-    planting[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
+    planting[structure.of_role("planting")] = True
     grey = np.ptp(shown, axis=2) < COLOURED
     lettering = _lettering(structure, shown, plain)
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
@@ -124,8 +124,7 @@ def _lettering(structure: Structure, shown: np.ndarray, plain: np.ndarray) -> np
 
     Both pictures are encoded: a pixel that half a letter covers stays half as dark, and no stroke moves or thins.
     """
-    table = structure.surfaces
-    sign = np.isin(structure.regions, table.loc[table["role"] == "sign", "id"])
+    sign = np.isin(structure.regions, structure.of_role("sign"))
     if not sign.any():
         return None
     factor = np.ones_like(plain)

@@ -144,9 +144,8 @@ def add_entourage(
 
 
 def _protected(structure: Structure) -> np.ndarray:
-    table = structure.surfaces
     out = np.zeros(int(structure.fragments.region.max(initial=0)) + 1, bool)
-    ids = table.loc[table["role"].isin(PROTECTED), "id"].to_numpy()
+    ids = structure.of_role(*PROTECTED)
     out[ids[ids < len(out)]] = True
     return out
 

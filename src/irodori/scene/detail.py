@@ -33,8 +33,8 @@ def found_detail(structure: Structure) -> np.ndarray | None:
         typical = np.median(pixels[a:b], axis=0)
         ratio[order[a:b]] = np.clip(pixels[a:b] / typical, 0.35, 2.5)
     # What stands on signs is carried over as it is, not lit as a texture.
-    ratio[np.isin(flat_regions, structure.surfaces.loc[structure.surfaces["role"] == "sign", "id"])] = 1
-    leaves = np.isin(flat_regions, structure.surfaces.loc[structure.surfaces["role"] == "planting", "id"])
+    ratio[np.isin(flat_regions, structure.of_role("sign"))] = 1
+    leaves = np.isin(flat_regions, structure.of_role("planting"))
     if leaves.any():
         # What shines through between leaves is the viewport's background, not a leaf's colour.
         tone = ratio[leaves].mean(axis=1, keepdims=True)

@@ -216,10 +216,9 @@ def _tints(structure: Structure, leaves: np.ndarray) -> np.ndarray:
 
 def _shown(structure: Structure, added: Additions | None, first: int, count: int) -> Shown:
     """What is seen: the structure's fragments, with the additions before them."""
-    table = structure.surfaces
     loose, panes = np.zeros(count, bool), np.zeros(count, bool)
-    loose[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
-    panes[table.loc[table["role"] == "glazing", "id"].to_numpy()] = True
+    loose[structure.of_role("planting")] = True
+    panes[structure.of_role("glazing")] = True
     if added is None:
         return Shown(structure.fragments, loose, panes)
     for number, (part, _) in enumerate(added.surfaces):

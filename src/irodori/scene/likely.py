@@ -155,8 +155,7 @@ def textured_surfaces(structure: Structure, detail: np.ndarray | None) -> set[in
 
 def waterside_surfaces(structure: Structure) -> set[int]:
     """Ids of the surfaces shown whose lower edge stands in water."""
-    table = structure.surfaces
-    water = table.loc[table["role"] == "water", "id"].to_numpy()
+    water = structure.of_role("water")
     above, below = structure.regions[:-1].ravel(), structure.regions[1:].ravel()
     edge = (above != below) & (above > 0)
     count = int(structure.regions.max(initial=0)) + 1

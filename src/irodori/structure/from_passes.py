@@ -54,8 +54,15 @@ def structure_from_passes(capture: Capture) -> Structure:
     encoded = encode_8_bit(capture.image)
     normal = capture.passes.get("normal")
     ids = capture.passes.get("id")
-    zones = find_regions(encoded)[0] if ids is None and capture.kind in ("shaded", "line") else None
+    zones, plates = None, np.zeros(depth.shape, bool)
+    pure = ~plates
+    if ids is None and capture.kind in ("shaded", "line"):
+        zones, pure, _, _, signs = find_regions(encoded)
+        plates = np.isin(zones, signs)
     regions = _regions(depth, solid, normal, ids, zones)
+    signs = np.flatnonzero(np.bincount(regions.ravel(), plates.ravel()) > 0.5 * np.bincount(regions.ravel()))
+    colour = zone_means(encoded, regions)
+    colour[signs] = zone_means(encoded, np.where(pure | ~np.isin(regions, signs), regions, 0))[signs]
     height, width = depth.shape
     projection = _projection(regions, depth)
     planes = _fit_planes(regions, 1 / depth if projection == "perspective" else depth)
@@ -71,7 +78,7 @@ def structure_from_passes(capture: Capture) -> Structure:
     camera = Camera(matrix, rotation, np.zeros(3), projection, (width, height))
     world = own @ rotation
     camera = replace(camera, position=np.array([0.0, 0.0, _eye_height(camera, regions, depth, world, planes)]))
-    return _assemble(capture, camera, regions, encoded, depth, world, planes, tuple(notes))
+    return _assemble(capture, camera, regions, encoded, colour, signs, depth, world, planes, tuple(notes))
 
 
 def _regions(depth, solid, normal, ids, zones) -> np.ndarray:
@@ -270,11 +277,10 @@ def _eye_height(camera, regions, depth, world, planes) -> float:
     return float(-np.median(points[:, 2]))
 
 
-def _assemble(capture, camera, regions, encoded, depth, world, planes, notes) -> Structure:
+def _assemble(capture, camera, regions, encoded, colour, signs, depth, world, planes, notes) -> Structure:
     import pandas as pd
 
     height, width = depth.shape
-    colour = zone_means(encoded, regions)
     coverage = border_coverage(encoded, regions, colour, ink_colour(encoded, find_ink(encoded)))
     normals = world.copy()
     normals[0] = 0
@@ -308,8 +314,9 @@ def _assemble(capture, camera, regions, encoded, depth, world, planes, notes) ->
     rows = []
     for region in range(1, len(normals)):
         n = normals[region]
+        role = "sign" if region in signs else role_of_plane(n, offset[region] - lowest, colour[region])
         rows.append({
-            "id": region, "role": role_of_plane(n, offset[region] - lowest, colour[region]), "name": "", "material": "",
+            "id": region, "role": role, "name": "", "material": "",
             "colour": tuple(float(c) for c in decode_srgb(colour[region] / 255.0)), "opacity": 1.0,
             "nx": n[0], "ny": n[1], "nz": n[2], "offset": float(offset[region]) if flat[region] else np.nan,
             "area_px": int(planes.area[region]), "confidence": 0.95 if flat[region] else 0.7,

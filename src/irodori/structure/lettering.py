@@ -64,12 +64,9 @@ def gather_lettering(encoded: np.ndarray, labels: np.ndarray, sky: int) -> tuple
     boxes = ndimage.find_objects(labels)
     area = np.bincount(labels.ravel(), minlength=len(boxes) + 1)
     kept = labels.copy()
-    candidates = [
-        label for label in np.flatnonzero(area >= SMALLEST_PLATE).tolist() if label not in (0, sky) and boxes[label - 1]
-    ]
     grounds = {}
-    for label in candidates:
-        ground = _ground(encoded, labels, label, boxes[label - 1])
+    for label in np.flatnonzero(area >= SMALLEST_PLATE).tolist():
+        ground = _ground(encoded, labels, label, boxes[label - 1]) if label not in (0, sky) else None
         if ground is None:
             continue
         grounds[label] = ground
@@ -84,14 +81,12 @@ def gather_lettering(encoded: np.ndarray, labels: np.ndarray, sky: int) -> tuple
             marks = _along(ground, row)
             if not marks.any():
                 continue
-            (y0, x0), shape = ground.corner, marks.shape
-            place = (slice(y0, y0 + shape[0]), slice(x0, x0 + shape[1]))
-            letters[place] |= marks
+            letters[ground.box] |= marks
             band = _band(ground, row)
-            inside = np.bincount(labels[place][band], minlength=len(area))
+            inside = np.bincount(labels[ground.box][band], minlength=len(area))
             small = (inside > 0.9 * area) & (area < 8 * row.height**2)
-            take = (small[labels[place]] | marks) & band
-            kept[place][take] = label
+            take = (small[labels[ground.box]] | marks) & band
+            kept[ground.box][take] = label
             if label not in plates:
                 plates.append(label)
     return kept, letters, plates
@@ -99,13 +94,18 @@ def gather_lettering(encoded: np.ndarray, labels: np.ndarray, sky: int) -> tuple
 
 @dataclass(frozen=True)
 class _Ground:
-    """A region as a plate: itself and its hull (h, w) bool at `corner` (y, x), its colour, what in the hull is unlike it."""
+    """A region as a plate: itself and its hull (h, w) bool in `box`, its colour, what in the hull is unlike it."""
 
-    corner: tuple[int, int]
+    box: tuple[slice, slice]
     own: np.ndarray
     hull: np.ndarray
     colour: np.ndarray
     unlike: np.ndarray
+
+    @property
+    def corner(self) -> tuple[int, int]:
+        """Its top and left in the picture, px."""
+        return self.box[0].start, self.box[1].start
 
 
 def _ground(encoded, labels, label, box) -> _Ground | None:
@@ -122,8 +122,8 @@ def _ground(encoded, labels, label, box) -> _Ground | None:
     if own.sum() < WHOLE * hull.sum():
         return None
     colour = np.median(encoded[box][own], axis=0)
-    unlike = (np.abs(encoded[box].astype(float) - colour).max(axis=2) > UNLIKE) & hull
-    return _Ground((box[0].start, box[1].start), own, hull, colour, unlike)
+    unlike = (np.abs(encoded[box] - colour.astype(np.float32)).max(axis=2) > UNLIKE) & hull
+    return _Ground(box, own, hull, colour, unlike)
 
 
 def _marks(ground: _Ground):
@@ -142,14 +142,11 @@ def _stand_on(ground: _Ground, marks: np.ndarray, stats: np.ndarray, chosen: np.
     """Those of the marks `chosen` that the plate itself surrounds, not another surface in front of it."""
     import cv2
 
-    found = []
+    found, reach = [], np.ones((2 * AROUND + 1,) * 2, np.uint8)
     for mark in chosen:
         x, y, wide, high = stats[mark, :4]
         place = slice(max(y - AROUND, 0), y + high + AROUND), slice(max(x - AROUND, 0), x + wide + AROUND)
-        near = cv2.dilate((marks[place] == mark).astype(np.uint8), np.ones((2 * AROUND + 1,) * 2, np.uint8)).astype(
-            bool
-        )
-        near &= ~ground.unlike[place]
+        near = cv2.dilate((marks[place] == mark).astype(np.uint8), reach).astype(bool) & ~ground.unlike[place]
         if near.any() and ground.own[place][near].mean() > SURROUNDED:
             found.append(mark)
     return np.array(found, int)
@@ -164,10 +161,7 @@ def _row(ground: _Ground, picture_height: int) -> Row | None:
     marks, stats, whole = _marks(ground)
     high, wide = stats[:, cv2.CC_STAT_HEIGHT], stats[:, cv2.CC_STAT_WIDTH]
     fits = whole & (high >= LOWEST) & (high <= TALLEST * picture_height) & (wide <= 2.5 * high)
-    chosen = np.flatnonzero(fits)
-    if len(chosen) < FEWEST:
-        return None
-    chosen = _stand_on(ground, marks, stats, chosen)
+    chosen = _stand_on(ground, marks, stats, np.flatnonzero(fits))
     if len(chosen) < FEWEST:
         return None
     height = float(np.median(high[chosen]))

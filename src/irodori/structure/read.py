@@ -71,8 +71,8 @@ def read_structure(
         Height of the camera over the ground, m, which gives pixels their scale; None takes 1.6 m, or typical
         storey heights in views from above.
     corrections
-        What a user says was read wrongly: a corrections file, or what was read of one. None takes the file beside the capture
-        ("quay.reading.toml" for "quay.png") if there is one. Exact structures need none.
+        What a user says was read wrongly: a corrections file, or what was read of one. None takes the file beside
+        the capture ("quay.reading.toml" for "quay.png") if there is one. Exact structures need none.
     cache
         Keep the reading in the user's cache folder, by the capture's content.
 
