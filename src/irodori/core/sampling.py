@@ -25,16 +25,33 @@ def unit_float(x):
 
 
 @njit(cache=True)
-def lattice_point(index, key):
-    """Point `index` of the R2 low-discrepancy sequence (Roberts 2018), shifted by the hash of `key`.
+def lattice_point(index, key, purpose):
+    """Point `index` of the R2 low-discrepancy sequence (Roberts 2018), shifted by the place in `key` and by `purpose`.
 
+    The shifts of neighbouring places form a lattice themselves, so that the samples of any few of them together cover the
+    square about as evenly as one place's own: what is averaged over a neighbourhood afterwards has far less noise than
+    independent shifts would leave. The lattice was chosen among random ones by the wrap-around discrepancy (Hickernell,
+    Math. Comp. 67, 1998) of 3×3, 5×5 and 9×9 places and of every second of them, like a chessboard's.
     Returns two float32 in [0, 1).
     """
+    x, y = np.uint32(key) & np.uint32(0xFFFF), np.uint32(key) >> np.uint32(16)
+    turn = hash_u32(np.uint32(purpose))
     # Integer arithmetic keeps the sequence exact for any index.
-    a = np.uint32(np.uint32(index) * np.uint32(3242174889)) + hash_u32(key)
-    b = np.uint32(np.uint32(index) * np.uint32(2447445414)) + hash_u32(np.uint32(key) ^ np.uint32(0x9E3779B9))
+    a = np.uint32(index) * np.uint32(3242174889) + x * np.uint32(2769229070) + y * np.uint32(849762212) + turn
+    b = (
+        np.uint32(index) * np.uint32(2447445414)
+        + x * np.uint32(3451052481)
+        + y * np.uint32(2773364640)
+        + hash_u32(turn)
+    )
     scale = np.float32(1.0 / 16777216.0)
     return (
         np.float32(np.uint32(a) >> np.uint32(8)) * scale,
         np.float32(np.uint32(b) >> np.uint32(8)) * scale,
     )
+
+
+def place_keys(x: np.ndarray, y: np.ndarray, seed: int) -> np.ndarray:
+    """Keys (N,) uint32 of places in a picture or grid for `lattice_point`; another `seed` shifts them all."""
+    low = (x.astype(np.uint32) + np.uint32(7919 * seed & 0xFFFF)) & np.uint32(0xFFFF)
+    return low | (y.astype(np.uint32) + np.uint32(40503 * seed & 0xFFFF)) << np.uint32(16)

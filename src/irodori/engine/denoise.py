@@ -11,7 +11,7 @@ from numba import njit
 
 from irodori.engine.rays import for_each_tile, split_tiles
 
-WINDOW, SPARSE, ENOUGH = 8, 3, 6
+WINDOW, SPARSE, ENOUGH = 8, 4, 6
 """Steps to each side in which the noise is measured, at every which point, and how many are needed to tell."""
 
 ALIKE, LEAST, MOST = 5.0, 0.02, 7.0
@@ -27,6 +27,37 @@ def _tones(light, tone, begin, end):
         for k in range(light.shape[1]):
             total += light[c, k]
         tone[c] = np.log(total)
+
+
+@njit(cache=True, nogil=True)
+def _hold_specks(tone, region, rows, columns, held, top, bottom):
+    """Tones held between the second darkest and second brightest of their neighbours.
+
+    They only say what is alike, so that a single point's outlier is spread over its neighbours, neither left nor lost.
+    """
+    near = np.empty(8, np.float32)
+    for y in range(top, bottom):
+        for x in range(columns):
+            c = y * columns + x
+            held[c] = tone[c]
+            if y == 0 or x == 0 or y == rows - 1 or x == columns - 1:
+                continue
+            count = 0
+            for dy in range(-1, 2):
+                for dx in range(-1, 2):
+                    o = c + dy * columns + dx
+                    if o == c or region[o] != region[c]:
+                        continue
+                    value = tone[o]
+                    # Insertion keeps them sorted.
+                    at = count
+                    while at > 0 and near[at - 1] > value:
+                        near[at] = near[at - 1]
+                        at -= 1
+                    near[at] = value
+                    count += 1
+            if count >= ENOUGH:
+                held[c] = min(max(tone[c], near[1]), near[count - 2])
 
 
 @njit(cache=True, nogil=True)
@@ -139,27 +170,33 @@ def denoise_light(
     rows, columns = grid
     count = rows * columns
     current = np.ascontiguousarray(light[:count])
-    tone, departure, variation = (np.empty(count, np.float32) for _ in range(3))
+    tone, held, departure, variation = (np.empty(count, np.float32) for _ in range(4))
     for level in range(passes):
         out = np.zeros_like(current)
         # Where nothing tells: each level has averaged some noise away.
         expected = np.float32(noise * 0.55**level)
+        guide = tone if level else held
 
         def measure(span: tuple[int, int], stride=1 << level) -> None:
             _departures(tone, region, rows, columns, stride, departure, *span)
 
+        def hold(span: tuple[int, int]) -> None:
+            _hold_specks(tone, region, rows, columns, held, *span)
+
         def vary(span: tuple[int, int], expected=expected) -> None:
             _variations(departure, region, rows, columns, expected, variation, *span)
 
-        def work(span: tuple[int, int], source=current, target=out, stride=1 << level, expected=expected) -> None:
+        def work(
+            span: tuple[int, int], source=current, target=out, guide=guide, stride=1 << level, expected=expected
+        ) -> None:
             _filter_rows(
-                source, tone, variation, target, position, normal, region, depth, loose, rows, columns, stride,
+                source, guide, variation, target, position, normal, region, depth, loose, rows, columns, stride,
                 np.float32(scale), np.float32(MOST * expected), *span,
             )  # fmt: skip
 
         bands = split_tiles(rows, max(rows // 8, 8))
         for_each_tile(split_tiles(count, 1 << 15), lambda span, source=current: _tones(source, tone, *span))
-        for step in (measure, vary, work):
+        for step in (measure, vary, work) if level else (measure, vary, hold, work):
             for_each_tile(bands, step, stage="Denoising")
         current = out
     return current

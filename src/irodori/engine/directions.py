@@ -27,7 +27,7 @@ def hemisphere_rays(points, normals, keys, first, count, offset, origins, direct
         nx, ny, nz = normals[i, 0], normals[i, 1], normals[i, 2]
         tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
         for s in range(count):
-            a, b = lattice_point(np.uint32(first + s), np.uint32(keys[i]))
+            a, b = lattice_point(first + s, keys[i], 3)
             radius = np.float32(np.sqrt(a))
             angle = np.float32(2.0) * _PI * b
             x, y = radius * np.float32(np.cos(angle)), radius * np.float32(np.sin(angle))

@@ -10,7 +10,7 @@ from numba import njit
 
 from irodori.core.sampling import lattice_point
 from irodori.core.scene import LampTables
-from irodori.engine.rays import RayScene
+from irodori.engine.rays import RayScene, for_each_tile, split_tiles
 
 SPOTS = 24
 """Places on each lamp's surface that shadow rays aim at."""
@@ -22,6 +22,12 @@ FEW = 24
 
 NEGLIGIBLE = 0.003
 """Share of all lamps' light, were none hidden, below which a lamp gets no ray."""
+
+UNASKED = 255
+"""Count of rays that reached a lamp, where none was sent."""
+
+NEAR = 2
+"""Steps of the grid to each side within which all must see as much of a lamp for its light to be settled."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -122,12 +128,12 @@ def _shares(points, normals, centre, power, weight, total):
 @njit(cache=True, nogil=True)
 def _aim(
     points, normals, keys, sample, spots, spot_normals, power, spread, frame, tables, weight, total, only, least, lift,
-    origins, directions, reach, light, which,
+    wanted, origins, directions, reach, light, which,
 ):  # fmt: skip
     """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
 
-    The lamp is number `only`, or chosen by its share of the light where `only` is negative. Returns how many rays there
-    are; `which` receives the point of each.
+    The lamp is number `only`, and then asked for by those alone whose bit of that number is set in `wanted` (N,), or
+    chosen by its share of the light where `only` is negative. Returns how many rays there are; `which` receives the point of each.
     """
     rays = 0
     lamps = weight.shape[1]
@@ -135,9 +141,12 @@ def _aim(
     for i in range(len(points)):
         if total[i] <= 0:
             continue
-        if only >= 0 and weight[i, only] < max(np.float32(NEGLIGIBLE) * total[i], np.float32(3) * least):
-            continue
-        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x51ED270B))
+        if only >= 0:
+            if not (wanted[i] >> np.uint32(only)) & np.uint32(1):
+                continue
+            if weight[i, only] < max(np.float32(NEGLIGIBLE) * total[i], np.float32(3) * least):
+                continue
+        a, b = lattice_point(sample, keys[i], 2)
         chosen, share = only, np.float32(1)
         if only < 0:
             target = a * total[i]
@@ -200,8 +209,8 @@ def _aim(
 
 
 @njit(cache=True, nogil=True)
-def _add_lamp(which, blocked, light, strength, least, total):
-    """Add what was not blocked to each way of counting, total (N, 3 M), that the lamp is strong enough for."""
+def _add_lamp(which, blocked, light, strength, least, share, total):
+    """Add `share` of what was not blocked to each way of counting, total (N, 3 M), that the lamp is strong enough for."""
     for r in range(len(which)):
         if blocked[r]:
             continue
@@ -209,41 +218,156 @@ def _add_lamp(which, blocked, light, strength, least, total):
         for m in range(len(least)):
             if strength[i] >= np.float32(3) * least[m]:
                 for k in range(3):
-                    total[i, 3 * m + k] += light[r, k]
+                    total[i, 3 * m + k] += light[r, k] * share
+
+
+@njit(cache=True, nogil=True)
+def _count_seen(which, blocked, seen):
+    """Count in `seen` (N,) the rays that got through."""
+    for r in range(len(which)):
+        i = which[r]
+        if seen[i] == UNASKED:
+            seen[i] = 0
+        if not blocked[r]:
+            seen[i] += 1
+
+
+@njit(cache=True, nogil=True)
+def _correct(which, blocked, light, strength, least, seen, each, more, total):
+    """One ray of `more` that join `each` earlier ones of which `seen` (N,) got through: their mean takes the place of the earlier."""
+    new = np.float32(1.0 / (each + more))
+    old = (new - np.float32(1.0 / each)) / np.float32(more)
+    for r in range(len(which)):
+        i = which[r]
+        share = old * np.float32(seen[i]) + (np.float32(0) if blocked[r] else new)
+        for m in range(len(least)):
+            if strength[i] >= np.float32(3) * least[m]:
+                for k in range(3):
+                    total[i, 3 * m + k] += light[r, k] * share
+
+
+@njit(cache=True, nogil=True)
+def _unsettled(seen, region, rows, columns, each, out, top, bottom):
+    """Bits of the lamps of which points near by, on the same surface, see more or less, `out` (R·C,)."""
+    lamps = seen.shape[1]
+    for y in range(top, bottom):
+        for x in range(columns):
+            c = y * columns + x
+            out[c] = np.uint32(0)
+            if region[c] == 0:
+                continue
+            for ny in range(max(y - NEAR, 0), min(y + NEAR + 1, rows)):
+                for nx in range(max(x - NEAR, 0), min(x + NEAR + 1, columns)):
+                    o = ny * columns + nx
+                    if region[o] != region[c]:
+                        continue
+                    for m in range(lamps):
+                        here, there = seen[c, m], seen[o, m]
+                        if here == UNASKED or there == UNASKED:
+                            continue
+                        if here != there or 0 < here < each:
+                            out[c] |= np.uint32(1) << np.uint32(m)
+
+
+class _Rays:
+    """Shadow rays from points to lamps, and what lamps would give were none hidden."""
+
+    def __init__(self, scene: RayScene, lamps: LampSet, points, normals, keys, lift, least: np.ndarray) -> None:
+        self.scene, self.lamps, self.points, self.normals, self.keys, self.lift = (
+            scene,
+            lamps,
+            points,
+            normals,
+            keys,
+            lift,
+        )
+        self.least = least
+        self.weight, self.together = np.empty((len(points), len(lamps)), np.float32), np.empty(len(points), np.float32)
+        _shares(points, normals, lamps.centre, lamps.power, self.weight, self.together)
+        self.origins, self.directions, self.light = (np.empty_like(points) for _ in range(3))
+        self.reach, self.which = np.empty(len(points), np.float32), np.empty(len(points), np.int64)
+
+    def send(self, sample: int, only: int, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """The point of each ray, whether it was blocked and what its lamp gives if not, (n, 3)."""
+        lamps = self.lamps
+        rays = _aim(
+            self.points, self.normals, self.keys, sample, lamps.spots, lamps.normals, lamps.power, lamps.spread,
+            lamps.frame, lamps.tables, self.weight, self.together, only, self.least.min(), self.lift, wanted,
+            self.origins, self.directions, self.reach, self.light, self.which,
+        )  # fmt: skip
+        blocked = np.zeros(0, np.bool_)
+        if rays:
+            blocked = self.scene.occluded(self.origins[:rays], self.directions[:rays], self.reach[:rays])
+        return self.which[:rays], blocked, self.light[:rays]
+
+
+def _each(lamps: LampSet, count: int) -> int:
+    """Rays to each of a few lamps, or to all together."""
+    return max(count // 4, 1) if len(lamps) <= FEW else count
 
 
 def lamp_irradiance(
     scene: RayScene, lamps: LampSet, points: np.ndarray, normals: np.ndarray, keys: np.ndarray, count: int,
-    lift: np.ndarray, least: Sequence[float] = (0.0,),
+    lift: np.ndarray, least: Sequence[float] = (0.0,), seen: np.ndarray | None = None,
 ) -> np.ndarray:  # fmt: skip
     """Direct light of all lamps by `count` shadow rays a point, or a quarter as many to each of a few lamps.
 
     The lamps are counted in M ways, (N, 3 M) lx: of a few lamps, those that would give less than `least` lx are left out;
-    an infinite `least` counts none.
+    an infinite `least` counts none. `seen` (N, lamps) uint8 receives how many rays reached each of a few lamps, or `UNASKED`.
     """
     least = np.asarray(least, np.float32)
     total = np.zeros((len(points), 3 * len(least)), np.float32)
     if not len(lamps) or np.isinf(least).all():
         return total
-    few = len(lamps) <= FEW
-    each = max(count // 4, 1) if few else count
-    turns = (
-        [(sample, lamp) for lamp in range(len(lamps)) for sample in range(each)]
-        if few
-        else [(sample, -1) for sample in range(each)]
-    )
-    weight, together = np.empty((len(points), len(lamps)), np.float32), np.empty(len(points), np.float32)
-    _shares(points, normals, lamps.centre, lamps.power, weight, together)
-    origins, directions, light = np.empty_like(points), np.empty_like(points), np.empty_like(points)
-    reach, which = np.empty(len(points), np.float32), np.empty(len(points), np.int64)
-    anything = np.where(np.isinf(least), np.inf, 0).astype(np.float32)
-    for sample, only in turns:
-        rays = _aim(
-            points, normals, keys, sample, lamps.spots, lamps.normals, lamps.power, lamps.spread, lamps.frame,
-            lamps.tables, weight, together, only, least.min(), lift, origins, directions, reach, light, which,
-        )  # fmt: skip
-        if rays:
-            blocked = scene.occluded(origins[:rays], directions[:rays], reach[:rays])
-            strength = weight[:, only] if few else together
-            _add_lamp(which[:rays], blocked, light, strength, least if few else anything, total)
-    return total / np.float32(each)
+    each = _each(lamps, count)
+    rays = _Rays(scene, lamps, points, normals, keys, lift, least)
+    share = np.float32(1.0 / each)
+    if len(lamps) > FEW:
+        anything = np.where(np.isinf(least), np.inf, 0).astype(np.float32)
+        for sample in range(each):
+            _add_lamp(*rays.send(sample, -1, np.zeros(0, np.uint32)), rays.together, anything, share, total)
+        return total
+    everyone = np.full(len(points), 0xFFFFFFFF, np.uint32)
+    for lamp in range(len(lamps)):
+        strength = np.ascontiguousarray(rays.weight[:, lamp])
+        for sample in range(each):
+            which, blocked, light = rays.send(sample, lamp, everyone)
+            _add_lamp(which, blocked, light, strength, least, share, total)
+            if seen is not None:
+                _count_seen(which, blocked, seen[:, lamp])
+    return total
+
+
+def lamps_to_settle(
+    lamps: LampSet, seen: np.ndarray, region: np.ndarray, grid: tuple[int, int], count: int
+) -> np.ndarray:
+    """Which lamps cast the edge of a shadow near each point of a grid, a bit each, (R·C,) uint32.
+
+    `seen` (R·C, lamps) is from `lamp_irradiance` with the same `count`, `region` (R·C,) the points' surface.
+    """
+    out = np.zeros(grid[0] * grid[1], np.uint32)
+    if len(lamps) <= FEW:
+        for_each_tile(
+            split_tiles(grid[0], 32),
+            lambda span: _unsettled(seen, region, *grid, _each(lamps, count), out, *span),
+        )
+    return out
+
+
+def settle_lamps(
+    scene: RayScene, lamps: LampSet, points: np.ndarray, normals: np.ndarray, keys: np.ndarray, count: int,
+    lift: np.ndarray, least: Sequence[float], seen: np.ndarray, wanted: np.ndarray, total: np.ndarray,
+) -> None:  # fmt: skip
+    """Better the light `total` of `lamp_irradiance` by 2 · `count` more rays to each lamp in the bits `wanted` (N,).
+
+    Half shadows, where single rays would leave ragged edges.
+    """
+    least = np.asarray(least, np.float32)
+    each, more = _each(lamps, count), 2 * count
+    rays = _Rays(scene, lamps, points, normals, keys, lift, least)
+    for lamp in range(len(lamps)):
+        if not ((wanted >> np.uint32(lamp)) & 1).any():
+            continue
+        strength, reached = (np.ascontiguousarray(a[:, lamp]) for a in (rays.weight, seen))
+        for sample in range(each, each + more):
+            _correct(*rays.send(sample, lamp, wanted), strength, least, reached, each, more, total)

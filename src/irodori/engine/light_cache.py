@@ -13,15 +13,18 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from irodori.core.sampling import hash_u32
+from irodori.core.sampling import hash_u32, place_keys
 from irodori.engine.directions import add_sky, hemisphere_rays, overcast, sky_place
 from irodori.engine.lamps import LampSet, lamp_irradiance
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
 from irodori.engine.sunlight import Sun, sun_visibility
 from irodori.engine.tables import LAMP, Tables
 
-CELL = 0.4
-"""Edge of the smallest cell, m, within 8 m of the camera; it doubles with every doubling of distance."""
+CELL, ASIDE = 0.4, 0.0917
+"""Edge of the smallest cell, m; cells start so far aside that round dimensions do not lie on their borders."""
+
+NEAR = 16.0
+"""Metres within which cells are smallest; they double with every doubling of the distance."""
 
 COARSER = 2
 """Levels between a cell and the coarse cell that answers when it is missing."""
@@ -66,13 +69,16 @@ def facing_code(nx, ny, nz):
 def cell_key(x, y, z, code, eye, coarser):
     """The cell of a place that faces `code`, as a 63-bit key."""
     dx, dy, dz = x - eye[0], y - eye[1], z - eye[2]
-    distance = np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
-    level = np.int64(max(np.floor(np.log2(max(distance, np.float32(1e-3)) / np.float32(8.0))), np.float32(0.0)))
+    square, level = dx * dx + dy * dy + dz * dz, 0
+    while square >= np.float32(NEAR * NEAR) and level < 15:
+        square *= np.float32(0.25)
+        level += 1
     level = min(level + coarser, 15)
-    size = np.float32(CELL) * np.float32(2.0 ** float(level))
-    i = np.int64(np.floor(x / size)) & 0x1FFFF
-    j = np.int64(np.floor(y / size)) & 0x1FFFF
-    k = np.int64(np.floor(z / size)) & 0x1FFFF
+    per_metre = np.float32(1 / CELL) / np.float32(1 << level)
+    aside = np.float32(ASIDE)
+    i = np.int64(np.floor((x + aside) * per_metre)) & 0x1FFFF
+    j = np.int64(np.floor((y + aside) * per_metre)) & 0x1FFFF
+    k = np.int64(np.floor((z + aside) * per_metre)) & 0x1FFFF
     return (i << 44) | (j << 27) | (k << 10) | (level << 4) | np.int64(code + 1)
 
 
@@ -278,7 +284,7 @@ def build_cache(
         origins = np.empty(((b - a) * rays, 3), np.float32)
         directions = np.empty_like(origins)
         lift = np.full(b - a, 2e-3, np.float32)
-        ids = np.arange(a, b, dtype=np.uint32) * np.uint32(2654435761) + np.uint32(seed)
+        ids = place_keys(np.arange(a, b), np.zeros(b - a), seed)
         hemisphere_rays(points[a:b], normals[a:b], ids, 0, rays, lift, origins, directions)
         distance, tri = scene.closest(origins, directions)
         _first_light(
@@ -291,7 +297,9 @@ def build_cache(
             seen = sun_visibility(scene, points[a:b], normals[a:b], ids, sun, 1, lift)
             facing = np.maximum(normals[a:b] @ sun.direction, 0.0) * seen
             sun_direct[a:b, 3 * n : 3 * n + 3] = facing[:, None] * sun.lux
-        direct[a:b, :first_sky] = lamp_irradiance(scene, lamps, points[a:b], normals[a:b], ids, 6, lift, least)
+        direct[a:b, :first_sky] = lamp_irradiance(
+            scene, lamps, points[a:b], normals[a:b], ids, max(4, rays // 4), lift, least
+        )
 
     for_each_tile(split_tiles(len(keys), max(65536 // rays, 64)), work)
     sun_columns = np.concatenate([first_sky + EACH * n + np.arange(3) for n in range(len(suns))])
@@ -334,7 +342,7 @@ def _discover(scene, tables, points, normals, eye, rays, seed):
         a, b = span
         origins = np.empty(((b - a) * rays, 3), np.float32)
         directions = np.empty_like(origins)
-        ids = np.arange(a, b, dtype=np.uint32) * np.uint32(40503) + np.uint32(seed * 977)
+        ids = place_keys(np.arange(a, b), np.zeros(b - a), seed)
         hemisphere_rays(points[a:b], normals[a:b], ids, 0, rays, np.full(b - a, 2e-3, np.float32), origins, directions)
         distance, tri = scene.closest(origins, directions)
         positions, facing = np.empty_like(origins), np.empty_like(origins)

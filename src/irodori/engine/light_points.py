@@ -14,6 +14,7 @@ from numba import njit
 
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
+from irodori.core.sampling import place_keys
 from irodori.engine.rays import for_each_tile, split_tiles
 
 CARRIED = 15
@@ -129,8 +130,9 @@ def place_light_points(
     extra = [np.concatenate(column) for column in zip(*points)]
     own = np.full(len(fragments), -1, np.int32)
     own[extra[4]] = len(chosen) + np.arange(len(extra[4]))
-    # The sequence of each point depends on its fragment alone.
-    keys = np.concatenate([chosen, extra[4]]).astype(np.uint32) * np.uint32(2654435761) + np.uint32(seed)
+    at = fragments.pixel[extra[4]]
+    y, x = np.mgrid[:rows, :columns].reshape(2, -1)
+    keys = place_keys(np.append(x, at % width), np.append(y, at // width), seed)
     return LightPoints(
         step, (rows, columns), np.concatenate([position, extra[0]]), np.concatenate([normal, extra[1]]),
         np.concatenate([region, extra[2]]).astype(np.int32),

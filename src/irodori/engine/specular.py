@@ -114,7 +114,7 @@ def _find_rows(region, position, normal, table, clear, eye, keys, sample, row, o
         if region[i] == 0:
             continue
         nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
-        a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]) ^ np.uint32(0x68BC21EB))
+        a, b = lattice_point(sample, keys[i], 6)
         tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
         ju, jv = (a - np.float32(0.5)) * np.float32(0.4), (b - np.float32(0.5)) * np.float32(0.4)
         row[i] = find_cell(

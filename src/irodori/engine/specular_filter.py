@@ -25,29 +25,31 @@ CHANNELS = 9
 
 
 @njit(cache=True, nogil=True)
-def _levels(values, rough, black, level, top, bottom):
-    """Each rough pixel's light, summed over channels, over what is black."""
+def _tones(values, rough, black, tone, top, bottom):
+    """Logarithm of each rough pixel's light, summed over channels, over what is black."""
     for y in range(top, bottom):
-        for x in range(level.shape[1]):
+        for x in range(tone.shape[1]):
             if rough[y, x] < SHARPEST:
                 continue
             total = black
             for k in range(CHANNELS):
                 total += values[y, x, k]
-            level[y, x] = total
+            tone[y, x] = np.log(total)
 
 
 @njit(cache=True, nogil=True)
-def _hold_specks(source, level, target, region, rough, top, bottom):
-    """Hold pixels between the third darkest and third brightest of their neighbours: lone rays leave no specks."""
+def _hold_specks(tone, held, region, rough, top, bottom):
+    """Tones held between the third darkest and third brightest of their neighbours.
+
+    They only say what is alike: the light of a lone ray is then spread over its neighbours, neither left as a speck nor lost.
+    """
     height, width = region.shape
     near = np.empty(8, np.float32)
     for y in range(top, bottom):
         for x in range(width):
             if rough[y, x] < SHARPEST:
                 continue
-            for k in range(CHANNELS):
-                target[y, x, k] = source[y, x, k]
+            held[y, x] = tone[y, x]
             count = 0
             for dy in range(-1, 2):
                 for dx in range(-1, 2):
@@ -56,7 +58,7 @@ def _hold_specks(source, level, target, region, rough, top, bottom):
                         continue
                     if region[ny, nx] != region[y, x] or rough[ny, nx] < SHARPEST:
                         continue
-                    value = level[ny, nx]
+                    value = tone[ny, nx]
                     # Insertion keeps them sorted.
                     at = count
                     while at > 0 and near[at - 1] > value:
@@ -64,29 +66,8 @@ def _hold_specks(source, level, target, region, rough, top, bottom):
                         at -= 1
                     near[at] = value
                     count += 1
-            if count < 8:
-                continue
-            own = level[y, x]
-            scale = min(max(own, near[2]), near[count - 3]) / own
-            if scale > np.float32(1.5):
-                # A pixel that is nearly black has no colour to scale: it takes its neighbours'.
-                for k in range(CHANNELS):
-                    target[y, x, k] = np.float32(0.25) * (
-                        source[y - 1, x, k] + source[y + 1, x, k] + source[y, x - 1, k] + source[y, x + 1, k]
-                    )
-            elif scale < np.float32(1):
-                for k in range(CHANNELS):
-                    target[y, x, k] = source[y, x, k] * scale
-
-
-@njit(cache=True, nogil=True)
-def _tones(values, rough, black, tone, top, bottom):
-    """Logarithm of each rough pixel's light."""
-    _levels(values, rough, black, tone, top, bottom)
-    for y in range(top, bottom):
-        for x in range(tone.shape[1]):
-            if rough[y, x] >= SHARPEST:
-                tone[y, x] = np.log(tone[y, x])
+            if count == 8:
+                held[y, x] = min(max(tone[y, x], near[2]), near[count - 3])
 
 
 @njit(cache=True, nogil=True)
@@ -201,18 +182,18 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
     for_each_tile(split_tiles(len(flat), 1 << 16), gather)
     region, normal = region.reshape(height, width), normal.reshape(height, width, 3)
     rows = split_tiles(height, max(height // 16, 8))
-    tone = np.zeros((height, width), np.float32)
-    other = np.empty_like(current)
-    for_each_tile(rows, lambda span: _levels(current, alpha, black, tone, *span))
-    for_each_tile(rows, lambda span: _hold_specks(current, tone, other, region, alpha, *span))
-    source, target = other, current
+    tone, held = (np.zeros((height, width), np.float32) for _ in range(2))
+    source, target = current, np.empty_like(current)
     for level in range(passes):
         sigma = np.float32(noise * 0.75**level)
+        guide = tone if level else held
 
-        def work(span, source=source, target=target, stride=1 << level, sigma=sigma) -> None:
-            _smooth_rows(source, tone, target, region, normal, alpha, stride, sigma, *span)
+        def work(span, source=source, target=target, guide=guide, stride=1 << level, sigma=sigma) -> None:
+            _smooth_rows(source, guide, target, region, normal, alpha, stride, sigma, *span)
 
         for_each_tile(rows, lambda span, source=source: _tones(source, alpha, black, tone, *span))
+        if not level:
+            for_each_tile(rows, lambda span: _hold_specks(tone, held, region, alpha, *span))
         for_each_tile(rows, work)
         source, target = target, source
     return source

@@ -8,13 +8,14 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.progress import Progress, report
+from irodori.core.sampling import place_keys
 from irodori.core.scene import Scene
 from irodori.engine.clouds import cloud_bodies
 from irodori.engine.compose import REFLECTION, SUN, add_haze, compose, compose_sky, is_shiny
 from irodori.engine.denoise import denoise_light
 from irodori.engine.gather import GATHERED, gather_light
 from irodori.engine.interlace import add_rows, shaded_fragments
-from irodori.engine.lamps import gather_lamps, lamp_irradiance
+from irodori.engine.lamps import FEW, UNASKED, LampSet, gather_lamps, lamp_irradiance, lamps_to_settle, settle_lamps
 from irodori.engine.light_cache import build_cache
 from irodori.engine.light_points import (
     CARRIED,
@@ -120,6 +121,7 @@ class Stage:
         gathered = np.zeros((len(points.region), 3 * len(least) + GATHERED * len(lights)), np.float32)
         direct = np.zeros((len(points.region), 3 * len(least)), np.float32)
         self.clear = np.zeros(len(points.region), np.float32)
+        seen = np.full((len(points.region), len(lamps) if len(lamps) <= FEW else 0), UNASKED, np.uint8)
 
         def work(span: tuple[int, int]) -> None:
             index = known[slice(*span)]
@@ -128,9 +130,13 @@ class Stage:
             gathered[index], self.clear[index] = gather_light(
                 self.open, self.open_tables, skies, self.cache, at, facing, keys, lift, effort.hemisphere
             )
-            direct[index] = lamp_irradiance(self.open, lamps, at, facing, keys, effort.lamps, lift, least)
+            reached = seen[index]
+            direct[index] = lamp_irradiance(self.open, lamps, at, facing, keys, effort.lamps, lift, least, reached)
+            seen[index] = reached
 
         for_each_tile(split_tiles(len(known), 8192), work, stage="Lighting", progress=progress)
+        if seen.size and np.isfinite(least[0]):
+            self._settle(lamps, least, seen, direct)
         for lit in lights:
             lit.receive(points.region > 0, gathered, direct)
             self._denoise(lit.light)
@@ -139,6 +145,24 @@ class Stage:
             clear = self.clear[:, None].copy()
             self._denoise(clear)
             self.clear = clear[:, 0]
+
+    def _settle(self, lamps: LampSet, least: Sequence[float], seen: np.ndarray, direct: np.ndarray) -> None:
+        """More rays where lamps cast the edge of a shadow."""
+        points, count = self.points, self.effort.lamps
+        grid = points.grid[0] * points.grid[1]
+        wanted = lamps_to_settle(lamps, seen[:grid], points.region[:grid], points.grid, count)
+        edges = np.flatnonzero(wanted)
+
+        def work(span: tuple[int, int]) -> None:
+            index = edges[slice(*span)]
+            light = direct[index]
+            settle_lamps(
+                self.open, lamps, points.position[index], points.normal[index], points.key[index], count,
+                self.lift(points.depth[index]), least, seen[index], wanted[index], light,
+            )  # fmt: skip
+            direct[index] = light
+
+        for_each_tile(split_tiles(len(edges), 8192), work)
 
     def _denoise(self, light: np.ndarray) -> None:
         points, effort = self.points, self.effort
@@ -176,7 +200,7 @@ class Stage:
         region, depth, normal = part.region, part.depth, part.normal
         point, share, open_air = self._carriers(part, position, index)
         places = Places(region, position, view, normal, self._footprint(depth), open_air, self._detail(part))
-        keys = index.astype(np.uint32) * np.uint32(747796405) + np.uint32(self.scene.seed)
+        keys = place_keys(part.pixel % camera.size[0], part.pixel // camera.size[0], self.scene.seed)
         lift = self.lift(depth)
         carried = []
         for lit in self.lights:

@@ -58,7 +58,7 @@ def _sun_rays(
     for i in range(len(points)):
         dx, dy, dz = sun[0], sun[1], sun[2]
         if not single:
-            a, b = lattice_point(np.uint32(sample), np.uint32(keys[i]))
+            a, b = lattice_point(sample, keys[i], 1)
             c = np.float32(1.0) - a * (np.float32(1.0) - cosine)
             s = np.float32(np.sqrt(max(np.float32(1.0) - c * c, np.float32(0.0))))
             x, y = s * np.float32(np.cos(6.2831853 * b)), s * np.float32(np.sin(6.2831853 * b))

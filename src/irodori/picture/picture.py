@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 
+from irodori.core.colour import luminance
 from irodori.core.errors import IrodoriError, OutputError
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
@@ -159,17 +160,20 @@ class Picture:
         return through_lens(developed, depth, self.structure.camera, self.lens, self.recipe.get("seed", 0))
 
     def _illuminant(self) -> tuple[float, float, float]:
-        """Colour of the light: half what falls outdoors, half what falls on the surfaces shown."""
+        """Colour of the light: half what falls outdoors, half what falls on the surfaces shown.
+
+        Outdoors counts less where it is darker than they are, as the square root of the ratio: at night lamps alone say what is white.
+        """
         layers, fragments = self._traced.layers[::61], self.shown.fragments
         matt = (fragments.region[::61] > 0) & (layers[:, :3].min(axis=1) > 0.01)
         outdoors = np.array(self._development.illuminant)
-        outdoors = outdoors / max(outdoors.sum(), 1e-9)
         if not matt.any():
-            return tuple(outdoors.tolist())
-        # Everything but mirrored and emitted light, over what it fell on.
+            return tuple((outdoors / max(outdoors.sum(), 1e-9)).tolist())
+        # Everything but mirrored and emitted light, over what it fell on; radiance of a white surface, so π of it is illuminance.
         fallen = layers[matt, 3:21].reshape(-1, 6, 3).sum(axis=1) / layers[matt, :3]
-        fallen = np.minimum(fallen, np.percentile(fallen, 95)).mean(axis=0)
-        return tuple((outdoors + fallen / max(fallen.sum(), 1e-9)).tolist())
+        fallen = np.minimum(fallen, np.percentile(fallen, 95)).mean(axis=0) * np.pi * self._traced.unit
+        share = np.sqrt(min(luminance(outdoors) / max(luminance(fallen), 1e-9), 1.0))
+        return tuple((share * outdoors / max(outdoors.sum(), 1e-9) + fallen / max(fallen.sum(), 1e-9)).tolist())
 
     @cached_property
     def developed(self) -> np.ndarray:
