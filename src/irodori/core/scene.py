@@ -173,6 +173,8 @@ class Scene:
         (S, 3) float32: the colour in the capture or model of each surface, linear.
     axis
         (S,) float32: direction of the surface's laying, radians from east, for horizontal surfaces.
+    courses
+        (S,) float32 each: the height, m, at which courses of masonry begin, and their height over that of the finish.
     lamps
         Surfaces and fixtures that give light.
     as_found
@@ -198,6 +200,7 @@ class Scene:
     finish_names: tuple[str, ...]
     tint: np.ndarray
     axis: np.ndarray
+    courses: tuple[np.ndarray, np.ndarray]
     lamps: LampTables
     light: Light
     seed: int

@@ -112,7 +112,7 @@ def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, roug
 
 @njit(cache=True, nogil=True)
 def _look(
-    region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, open_air, wet, snow, sun, seed, detail, albedo, rough,
+    region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, stretch, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
@@ -150,19 +150,19 @@ def _look(
             # From the corner, whichever side is seen.
             side = nx * front[s, 0] + ny * front[s, 1] + nz * front[s, 2]
             u -= left[s] if side > 0 else -left[s] - width[s]
-            v -= begin[s]
+            v = (v - begin[s]) / stretch[s]
             if row[_PATTERN] == FACADE:
                 u -= np.float32(0.5) * (
                     width[s] - max(np.float32(np.rint(width[s] / row[_UNIT])), np.float32(1)) * row[_UNIT]
                 )
-                v -= low[s] - begin[s]
+                v = v * stretch[s] + begin[s] - low[s]
         # The pixel's footprint is drawn out along the view's projection onto the surface.
         vu = abs(view[i, 0] * tx + view[i, 1] * ty + view[i, 2] * tz)
         vv = abs(view[i, 0] * bx + view[i, 1] * by + view[i, 2] * bz)
         side = np.float32(np.sqrt(vu * vu + vv * vv)) + np.float32(1e-6)
-        stretch = np.float32(1.0) / max(cosine, np.float32(0.04)) - np.float32(1.0)
-        fu = foot[i] * (np.float32(1.0) + stretch * vu / side)
-        fv = foot[i] * (np.float32(1.0) + stretch * vv / side)
+        slant = np.float32(1.0) / max(cosine, np.float32(0.04)) - np.float32(1.0)
+        fu = foot[i] * (np.float32(1.0) + slant * vu / side)
+        fv = foot[i] * (np.float32(1.0) + slant * vv / side)
         lu = sun[0] * tx + sun[1] * ty + sun[2] * tz
         lv = sun[0] * bx + sun[1] * by + sun[2] * bz
         ln = sun[0] * nx + sun[1] * ny + sun[2] * nz
@@ -211,7 +211,7 @@ def look_at_surfaces(tables: Tables, at: Places, sun: np.ndarray, seed: int, wea
     detail = np.broadcast_to(np.float32(1), (count, 3)).copy() if at.detail is None else at.detail
     _look(
         at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.batch, tables.base, tables.kind,
-        tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width, tables.begin, at.open_air,
+        tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width, tables.begin, tables.stretch, at.open_air,
         np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail, look.albedo, look.rough, look.relief,
         look.bent, look.cavity,
     )  # fmt: skip

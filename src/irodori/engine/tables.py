@@ -23,8 +23,8 @@ class Tables:
     their patterns are drawn from, `base` (S, 3) base colour with the surface's own tone, `mean` (S, 3) mean albedo (the base until `with_mean_albedo`), `kind` (S,), `axis` (S,) radians, `emission` (S, 3)
     cd/m², `loose` (S,) planting lit from above, `low`, `high` (S,) m, the heights it reaches from and to;
     `front` (S, 3) unit normal of flat upright surfaces (else 0), `left`, `width` (S,) m, where they begin along their
-    level axis, and how long they are: masons start at the corner. `begin` (S,) m is the height at which courses begin: at
-    the foot of what was read from a picture, at the model's own zero otherwise, so that its courses turn corners.
+    level axis, and how long they are: masons start at the corner. `begin` (S,) m is the height at which courses begin,
+    `stretch` (S,) their height over that of the finish.
     """
 
     tri_normal: np.ndarray
@@ -44,10 +44,7 @@ class Tables:
     left: np.ndarray
     width: np.ndarray
     begin: np.ndarray
-
-
-BEDDED = np.float32(0.04)
-"""m of the first course that the ground hides, where pixels do not tell where courses begin."""
+    stretch: np.ndarray
 
 
 def build_tables(scene: Scene) -> Tables:
@@ -68,7 +65,7 @@ def build_tables(scene: Scene) -> Tables:
         scene.finishes.astype(np.float32), _batches(scene.finish_names), base, base, kind,
         scene.axis.astype(np.float32), emission, loose,
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
-        size.low[:, 2] - BEDDED if scene.structure.mesh is None else np.zeros(count, np.float32),
+        *scene.courses,
     )  # fmt: skip
 
 

@@ -26,6 +26,7 @@ from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.detail import found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
+from irodori.scene.coursing import set_out_courses
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
@@ -95,6 +96,7 @@ class Dressing:
     finish_of: np.ndarray
     tint: np.ndarray
     axis: np.ndarray
+    courses: tuple[np.ndarray, np.ndarray]
     rooms: np.ndarray
     sun_reach: float
     as_found: np.ndarray | None
@@ -115,7 +117,7 @@ class Dressing:
         return Scene(
             structure=structure, shown=self.shown, mesh=self.mesh, finish_of=self.finish_of, finishes=self._rows,
             finish_names=tuple(f.name for f in self.finishes), tint=self.tint,
-            axis=self.axis, light=lit, seed=self.seed, lamps=self.lamps,
+            axis=self.axis, courses=self.courses, light=lit, seed=self.seed, lamps=self.lamps,
             as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(KELVIN), sun_reach=self.sun_reach,
             assignments=self.assignments, unmatched=self.unmatched, recipe={**self.recipe, "light": lit.parameters},
         )  # fmt: skip
@@ -155,7 +157,7 @@ def prepare(
         recipe |= {"entourage": additions.text, "season": season}
     return Dressing(
         structure, whole, _shown(structure, added, own + 1, count), tuple(chosen), finish_of, tint,
-        mesh.measures.upto(count).laying, room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach,
+        mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of), room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach,
         kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of]),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, own + 1)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
