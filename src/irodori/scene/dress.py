@@ -24,9 +24,9 @@ from irodori.light.lamps import LampSchedule
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
+from irodori.scene.coursing import set_out_courses
 from irodori.scene.detail import found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
-from irodori.scene.coursing import set_out_courses
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
