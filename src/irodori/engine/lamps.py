@@ -23,6 +23,9 @@ FEW = 24
 NEGLIGIBLE = 0.003
 """Share of all lamps' light, were none hidden, below which a lamp gets no ray."""
 
+WORTHWHILE = 0.05
+"""The same share, below which the edge of a lamp's shadow is not worth more rays."""
+
 UNASKED = 255
 """Count of rays that reached a lamp, where none was sent."""
 
@@ -127,7 +130,7 @@ def _shares(points, normals, centre, power, weight, total):
 
 @njit(cache=True, nogil=True)
 def _aim(
-    points, normals, keys, sample, spots, spot_normals, power, spread, frame, tables, weight, total, only, least, lift,
+    points, normals, keys, sample, spots, spot_normals, power, spread, frame, tables, weight, total, only, least, negligible, lift,
     wanted, origins, directions, reach, light, which,
 ):  # fmt: skip
     """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
@@ -144,7 +147,7 @@ def _aim(
         if only >= 0:
             if not (wanted[i] >> np.uint32(only)) & np.uint32(1):
                 continue
-            if weight[i, only] < max(np.float32(NEGLIGIBLE) * total[i], np.float32(3) * least):
+            if weight[i, only] < max(negligible * total[i], np.float32(3) * least):
                 continue
         a, b = lattice_point(sample, keys[i], 2)
         chosen, share = only, np.float32(1)
@@ -281,7 +284,7 @@ class _Rays:
             keys,
             lift,
         )
-        self.least = least
+        self.least, self.negligible = least, np.float32(NEGLIGIBLE)
         self.weight, self.together = np.empty((len(points), len(lamps)), np.float32), np.empty(len(points), np.float32)
         _shares(points, normals, lamps.centre, lamps.power, self.weight, self.together)
         self.origins, self.directions, self.light = (np.empty_like(points) for _ in range(3))
@@ -292,7 +295,7 @@ class _Rays:
         lamps = self.lamps
         rays = _aim(
             self.points, self.normals, self.keys, sample, lamps.spots, lamps.normals, lamps.power, lamps.spread,
-            lamps.frame, lamps.tables, self.weight, self.together, only, self.least.min(), self.lift, wanted,
+            lamps.frame, lamps.tables, self.weight, self.together, only, self.least.min(), self.negligible, self.lift, wanted,
             self.origins, self.directions, self.reach, self.light, self.which,
         )  # fmt: skip
         blocked = np.zeros(0, np.bool_)
@@ -363,8 +366,9 @@ def settle_lamps(
     Half shadows, where single rays would leave ragged edges.
     """
     least = np.asarray(least, np.float32)
-    each, more = _each(lamps, count), 2 * count
+    each, more = _each(lamps, count), count
     rays = _Rays(scene, lamps, points, normals, keys, lift, least)
+    rays.negligible = np.float32(WORTHWHILE)
     for lamp in range(len(lamps)):
         if not ((wanted >> np.uint32(lamp)) & 1).any():
             continue

@@ -298,7 +298,7 @@ def build_cache(
             facing = np.maximum(normals[a:b] @ sun.direction, 0.0) * seen
             sun_direct[a:b, 3 * n : 3 * n + 3] = facing[:, None] * sun.lux
         direct[a:b, :first_sky] = lamp_irradiance(
-            scene, lamps, points[a:b], normals[a:b], ids, max(4, rays // 4), lift, least
+            scene, lamps, points[a:b], normals[a:b], ids, max(4, rays // 8), lift, least
         )
 
     for_each_tile(split_tiles(len(keys), max(65536 // rays, 64)), work)

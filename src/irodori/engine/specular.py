@@ -15,7 +15,7 @@ from irodori.engine.light_cache import EACH, LightCache, find_cell
 from irodori.engine.rays import RayScene
 from irodori.engine.rooms import room_radiance
 from irodori.engine.specular_rays import mirror_rays, rays_through_glass
-from irodori.engine.sunlight import Sun, sun_visibility
+from irodori.engine.sunlight import Sun, first_alike, sun_visibility
 from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables
 
@@ -254,12 +254,15 @@ def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather)
     seen, relief = np.zeros(shape, np.float32), np.empty(shape, np.float32)
     hit = np.flatnonzero(places.region > 0)
     start = places.position[hit], places.normal[hit], met.keys[hit]
-    for n, sun in enumerate(lights.suns):
+    for n, (sun, first) in enumerate(zip(lights.suns, first_alike(lights.suns))):
         relief[n] = met.look.relief
         if not sun.shines:
             continue
+        if first < n:
+            seen[n], relief[n] = seen[first], relief[first]
+            continue
         seen[n, hit] = sun_visibility(around.open, *start, sun, 1, met.lift[hit])
-        if sun.direction is not met.looked:
+        if not np.array_equal(sun.direction, met.looked):
             relief[n] = relief_under(tables, places, met.look, seen[n], sun.direction, around.seed, weather)
     radiance = np.empty((*shape, 9), np.float32)
     _outgoing(

@@ -29,7 +29,7 @@ from irodori.engine.lit import Lit, as_shining
 from irodori.engine.mean_albedo import with_mean_albedo
 from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
 from irodori.engine.specular import Surroundings, trace_specular
-from irodori.engine.sunlight import BOTH, FRONT, NONE, sun_share
+from irodori.engine.sunlight import BOTH, FRONT, NONE, first_alike, sun_share
 from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.tables import GLASS, Tables, build_tables
 from irodori.finishes.slots import SLOT
@@ -93,6 +93,7 @@ class Stage:
         self.weathers: dict[Weather, list[int]] = {}
         for number, lit in enumerate(lights):
             self.weathers.setdefault(lit.weather, []).append(number)
+        self.alike = first_alike([lit.sun for lit in lights])
         self.start_rays = 0
         self.start_rays = self.rays()
 
@@ -167,9 +168,12 @@ class Stage:
     def _denoise(self, light: np.ndarray) -> None:
         points, effort = self.points, self.effort
         grid = points.grid[0] * points.grid[1]
-        light[:grid] = denoise_light(
-            light, points.position[:grid], points.normal[:grid], points.region[:grid], points.depth[:grid],
-            self.tables.loose, points.grid, scale=self.angle * effort.step, passes=effort.passes,
+        given = np.flatnonzero(light[:grid].any(axis=0))
+        if not len(given):
+            return
+        light[:grid, given] = denoise_light(
+            light[:grid, given], points.position[:grid], points.normal[:grid], points.region[:grid],
+            points.depth[:grid], self.tables.loose, points.grid, scale=self.angle * effort.step, passes=effort.passes,
             noise=1.2 / np.sqrt(effort.hemisphere),
         )  # fmt: skip
 
@@ -206,16 +210,18 @@ class Stage:
         for lit in self.lights:
             carried.append(np.zeros((len(region), CARRIED), np.float32))
             carry_light(point, share, lit.light, carried[-1])
+        sunlit = {n: self._sun(self.lights[n], places, part.pixel, keys, lift) for n in set(self.alike)}
         for weather, chosen in self.weathers.items():
             look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
+            reliefs = {self.alike[chosen[0]]: look.relief}
             for n in chosen:
-                lit = self.lights[n]
-                seen = self._sun(lit, places, part.pixel, keys, lift)
-                relief = look.relief
-                if n != chosen[0]:
-                    relief = relief_under(tables, places, look, seen, lit.sun.direction, self.scene.seed, weather)
-                self._compose(lit, places, look, relief, seen, glossy, carried[n], layers[n])
+                lit, sun = self.lights[n], self.alike[n]
+                if sun not in reliefs:
+                    reliefs[sun] = relief_under(
+                        tables, places, look, sunlit[sun], lit.sun.direction, self.scene.seed, weather
+                    )
+                self._compose(lit, places, look, reliefs[sun], sunlit[sun], glossy, carried[n], layers[n])
             shiny = np.flatnonzero(glossy)
             if not len(shiny):
                 continue

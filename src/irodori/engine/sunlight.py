@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -28,6 +29,15 @@ class Sun:
     @property
     def shines(self) -> bool:
         return bool(self.lux.max() > 0)
+
+
+def first_alike(suns: Sequence[Sun]) -> list[int]:
+    """For each sun the first that stands where it does, itself if there is none before: their rays are the same."""
+    first: dict[tuple, int] = {}
+    return [
+        first.setdefault((sun.direction.tobytes(), sun.cosine, sun.reach, sun.eye.tobytes(), sun.shines), number)
+        for number, sun in enumerate(suns)
+    ]
 
 
 NONE, FRONT, BOTH = 0, 1, 2
