@@ -112,13 +112,17 @@ def twelve_lights(structure) -> None:
     """Print the time of a series of twelve lights against one of its pictures."""
     lights = [*DAY, "overcast", "noon, hazy", "dusk, broken cloud", "morning, fog"]
 
-    def run(chosen) -> None:
+    def run(chosen, structure=structure) -> None:
         for _, made in iro.series(structure, demo_path("finishes.csv"), chosen, quality="review"):
             made.encoded  # noqa: B018
 
-    one = statistics.median(timed(lambda light=light: run([light])) for light in lights[2:5])
-    all_of_them = timed(lambda: run(lights))
-    print(f"series of twelve lights / one picture = {all_of_them / one:.1f}")
+    # Every kernel that any of them needs is loaded before the clock runs.
+    run(lights, iro.open_model(demo_path("landing.glb")).view("landing", width=160).exact)
+    ratios = []
+    for _ in range(REPEATS):
+        one = statistics.median(timed(lambda light=light: run([light])) for light in lights[2:5])
+        ratios.append(timed(lambda: run(lights)) / one)
+    print(f"series of twelve lights / one picture = {statistics.median(ratios):.2f}")
 
 
 def main() -> None:

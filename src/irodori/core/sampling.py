@@ -36,14 +36,12 @@ def lattice_point(index, key, purpose):
     """
     x, y = np.uint32(key) & np.uint32(0xFFFF), np.uint32(key) >> np.uint32(16)
     turn = hash_u32(np.uint32(purpose))
+    # Up to an eighth at random, so that the lattice itself does not show.
+    own = hash_u32(np.uint32(key) ^ turn)
+    turn_a, turn_b = turn + (own >> np.uint32(3)), hash_u32(turn) + (hash_u32(own) >> np.uint32(3))
     # Integer arithmetic keeps the sequence exact for any index.
-    a = np.uint32(index) * np.uint32(3242174889) + x * np.uint32(2769229070) + y * np.uint32(849762212) + turn
-    b = (
-        np.uint32(index) * np.uint32(2447445414)
-        + x * np.uint32(3451052481)
-        + y * np.uint32(2773364640)
-        + hash_u32(turn)
-    )
+    a = np.uint32(index) * np.uint32(3242174889) + x * np.uint32(2769229070) + y * np.uint32(849762212) + turn_a
+    b = np.uint32(index) * np.uint32(2447445414) + x * np.uint32(3451052481) + y * np.uint32(2773364640) + turn_b
     scale = np.float32(1.0 / 16777216.0)
     return (
         np.float32(np.uint32(a) >> np.uint32(8)) * scale,
