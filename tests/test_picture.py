@@ -173,3 +173,21 @@ def test_the_view_out_of_a_room_is_not_burnt(picture):
 def test_wrong_balances(picture, factor):
     with pytest.raises(iro.IrodoriError, match="factor"):
         picture.rebalanced(lamps=factor)
+
+
+def test_lamps_say_what_is_white_where_there_is_no_daylight():
+    # Of the light's own warmth, measured before development, a part stays: more than none, far less than all.
+    hall = iro.open_model(demo_path("landing.glb")).view("hall", width=240)
+    picture = iro.render(iro.dress(hall.exact, demo_path("finishes.csv"), "night"), "draft")
+    traced = sum(picture.layers[name] for name in picture.layers if name not in ("albedo", "backdrop"))
+    albedo, encoded = picture.layers["albedo"], picture.encoded
+    surfaces = (albedo.min(axis=2) > 0.02) & (encoded.max(axis=2) < 0.8)
+    linear = np.where(encoded <= 0.04045, encoded / 12.92, ((encoded + 0.055) / 1.055) ** 2.4)
+
+    def warmth(colours):
+        light, tone = colours[surfaces].mean(axis=0), albedo[surfaces].mean(axis=0)
+        return np.log(light[0] / light[2]) - np.log(tone[0] / tone[2])
+
+    # 2,700 K lamps and what wood adds, hardly any moon.
+    assert warmth(traced) > 1.2
+    assert 0.15 * warmth(traced) < warmth(linear) < 0.6 * warmth(traced)

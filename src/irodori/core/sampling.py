@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import permutations
+
 import numpy as np
 from numba import njit
 
@@ -24,24 +26,22 @@ def unit_float(x):
     return np.float32(hash_u32(x) >> np.uint32(8)) * np.float32(1.0 / 16777216.0)
 
 
+LEVELS = 8
+"""Blocks of 2 px, 4 px … 2^`LEVELS` px, in each of which the shifts of places are even."""
+
+PERMUTED = np.array(list(permutations(range(4))), np.uint32)
+
+
 @njit(cache=True)
 def lattice_point(index, key, purpose):
-    """Point `index` of the R2 low-discrepancy sequence (Roberts 2018), shifted by the place in `key` and by `purpose`.
+    """Point `index` of the R2 low-discrepancy sequence (Roberts 2018), shifted by what `place_keys` gave and by `purpose`.
 
-    The shifts of neighbouring places form a lattice themselves, so that the samples of any few of them together cover the
-    square about as evenly as one place's own: what is averaged over a neighbourhood afterwards has far less noise than
-    independent shifts would leave. The lattice was chosen among random ones by the wrap-around discrepancy (Hickernell,
-    Math. Comp. 67, 1998) of 3×3, 5×5 and 9×9 places and of every second of them, like a chessboard's.
     Returns two float32 in [0, 1).
     """
-    x, y = np.uint32(key) & np.uint32(0xFFFF), np.uint32(key) >> np.uint32(16)
     turn = hash_u32(np.uint32(purpose))
-    # Up to an eighth at random, so that the lattice itself does not show.
-    own = hash_u32(np.uint32(key) ^ turn)
-    turn_a, turn_b = turn + (own >> np.uint32(3)), hash_u32(turn) + (hash_u32(own) >> np.uint32(3))
     # Integer arithmetic keeps the sequence exact for any index.
-    a = np.uint32(index) * np.uint32(3242174889) + x * np.uint32(2769229070) + y * np.uint32(849762212) + turn_a
-    b = np.uint32(index) * np.uint32(2447445414) + x * np.uint32(3451052481) + y * np.uint32(2773364640) + turn_b
+    a = np.uint32(index) * np.uint32(3242174889) + (np.uint32(key) << np.uint32(16)) + turn
+    b = np.uint32(index) * np.uint32(2447445414) + (np.uint32(key) & np.uint32(0xFFFF0000)) + hash_u32(turn)
     scale = np.float32(1.0 / 16777216.0)
     return (
         np.float32(np.uint32(a) >> np.uint32(8)) * scale,
@@ -50,6 +50,35 @@ def lattice_point(index, key, purpose):
 
 
 def place_keys(x: np.ndarray, y: np.ndarray, seed: int) -> np.ndarray:
-    """Keys (N,) uint32 of places in a picture or grid for `lattice_point`; another `seed` shifts them all."""
-    low = (x.astype(np.uint32) + np.uint32(7919 * seed & 0xFFFF)) & np.uint32(0xFFFF)
-    return low | (y.astype(np.uint32) + np.uint32(40503 * seed & 0xFFFF)) << np.uint32(16)
+    """Keys (N,) uint32 of places in a picture or grid for `lattice_point`: the shifts of its two coordinates.
+
+    Neighbours complement each other: the shifts of every block of places cover the square evenly, so that what is
+    averaged over a neighbourhood afterwards has far less noise than independent shifts would leave, and no pattern shows.
+    They follow a (0, 2)-sequence in Z-order, its digits shuffled (Ahmed and Wonka, "Screen-space blue-noise diffusion of
+    Monte Carlo sampling error via hierarchical ordering of pixels", ACM TOG 39(6), 2020).
+    """
+    out = np.empty(len(x), np.uint32)
+    _shifts(x.astype(np.uint32), y.astype(np.uint32), np.uint32(seed & 0xFFFFFFFF), PERMUTED, out)
+    return out
+
+
+@njit(cache=True, nogil=True)
+def _shifts(xs, ys, seed, permuted, out):
+    for i in range(len(xs)):
+        x, y = xs[i], ys[i]
+        block = hash_u32(hash_u32((x >> np.uint32(LEVELS)) ^ hash_u32(seed)) ^ (y >> np.uint32(LEVELS)))
+        code = np.uint32(0)
+        for level in range(LEVELS - 1, -1, -1):
+            bit, one = np.uint32(level), np.uint32(1)
+            digit = ((x >> bit) & one) | (((y >> bit) & one) << one)
+            code = (code << np.uint32(2)) | permuted[block % np.uint32(24), digit]
+            block = hash_u32(block + digit + one)
+        # Its bits reversed, and the second dimension of Sobol's sequence.
+        first, second, column = np.uint32(0), np.uint32(0), np.uint32(0x8000)
+        for _ in range(2 * LEVELS):
+            first = (first << np.uint32(1)) | (code & np.uint32(1))
+            if code & np.uint32(1):
+                second ^= column
+            code >>= np.uint32(1)
+            column ^= column >> np.uint32(1)
+        out[i] = first | (second << np.uint32(16))

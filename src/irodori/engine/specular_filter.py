@@ -14,9 +14,6 @@ from irodori.engine.rays import for_each_tile, split_tiles
 SHARPEST = np.float32(0.003)
 """Microfacet alpha below which a mirror image is kept as traced."""
 
-BROAD = np.float32(0.08)
-"""Microfacet alpha from which a mirror image is so wide that far pixels may be averaged."""
-
 BAND = 512
 """Rows smoothed at once."""
 
@@ -71,7 +68,7 @@ def _hold_specks(tone, held, region, rough, top, bottom):
 
 
 @njit(cache=True, nogil=True)
-def _smooth_rows(source, tone, target, region, normal, rough, stride, noise, top, bottom):
+def _smooth_rows(source, tone, target, region, normal, rough, broad, stride, noise, top, bottom):
     height, width = region.shape
     total = np.zeros(CHANNELS, np.float32)
     for y in range(top, bottom):
@@ -79,7 +76,7 @@ def _smooth_rows(source, tone, target, region, normal, rough, stride, noise, top
             alpha = rough[y, x]
             if alpha < SHARPEST:
                 continue
-            if stride > 2 and alpha < BROAD:
+            if stride > 2 and alpha < broad:
                 for k in range(CHANNELS):
                     target[y, x, k] = source[y, x, k]
                 continue
@@ -139,12 +136,13 @@ def _scatter(layers, first, channel, values, changed, begin, end):
 
 def smooth_reflections(
     layers: np.ndarray, channels: slice, fragments: Fragments, size: tuple[int, int], rough: np.ndarray, *,
-    passes: int, noise: float, black: float,
+    passes: int, noise: float, black: float, broad: float,
 ) -> None:  # fmt: skip
     """Smooth the reflection `channels` of `layers` (N, C) in place, on each pixel's largest fragment.
 
     `rough` (N,) is the microfacet alpha, 0 where nothing is to be smoothed; `noise` the relative noise expected,
-    `black` the light, summed over channels, below which differences do not show.
+    `black` the light, summed over channels, below which differences do not show; `broad` the alpha from which a mirror
+    image is so wide that far pixels may be averaged.
     """
     first = fragments.first()
     width, height = size
@@ -157,7 +155,9 @@ def smooth_reflections(
     for top in range(0, height, BAND):
         bottom = min(top + BAND, height)
         reach = slice(max(top - halo, 0), min(bottom + halo, height))
-        smooth = _smooth_band(layers, channels, fragments, first[reach], alpha[reach], passes, noise, np.float32(black))
+        smooth = _smooth_band(
+            layers, channels, fragments, first[reach], alpha[reach], passes, noise, np.float32(black), np.float32(broad)
+        )
         # The next band looks back at this one as it was.
         if waiting is not None:
             _write_band(layers, channels, *waiting)
@@ -166,7 +166,7 @@ def smooth_reflections(
     _write_band(layers, channels, *waiting)
 
 
-def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black) -> np.ndarray:
+def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black, broad) -> np.ndarray:
     """Smoothed channels of some rows, (h, w, C)."""
     height, width = first.shape
     flat = first.ravel()
@@ -189,7 +189,7 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
         guide = tone if level else held
 
         def work(span, source=source, target=target, guide=guide, stride=1 << level, sigma=sigma) -> None:
-            _smooth_rows(source, guide, target, region, normal, alpha, stride, sigma, *span)
+            _smooth_rows(source, guide, target, region, normal, alpha, broad, stride, sigma, *span)
 
         for_each_tile(rows, lambda span, source=source: _tones(source, alpha, black, tone, *span))
         if not level:

@@ -45,6 +45,7 @@ _AS_FOUND, _TRANSLUCENT = SLOT["as_found"], SLOT["translucency"]
 class Effort:
     """How much work a quality is: grid step, hemisphere rays, sun, mirror and lamp rays, rays a cache cell.
 
+    Mirror images are smoothed in `smoothing` passes, wide ones, from `broad` on, further.
     `interlaced`: inside surfaces every second pixel is shaded, the others take the mean of their neighbours.
     """
 
@@ -56,6 +57,7 @@ class Effort:
     cells: int
     passes: int
     smoothing: int
+    broad: float = 0.08
     interlaced: bool = False
 
 
@@ -204,7 +206,11 @@ class Stage:
         region, depth, normal = part.region, part.depth, part.normal
         point, share, open_air = self._carriers(part, position, index)
         places = Places(region, position, view, normal, self._footprint(depth), open_air, self._detail(part))
-        keys = place_keys(part.pixel % camera.size[0], part.pixel // camera.size[0], self.scene.seed)
+        x, y = part.pixel % camera.size[0], part.pixel // camera.size[0]
+        if self.effort.interlaced:
+            # Along the diagonals, where every place is shaded.
+            x, y = (x + y) >> 1, (x - y + camera.size[1]) >> 1
+        keys = place_keys(x, y, self.scene.seed)
         lift = self.lift(depth)
         carried = []
         for lit in self.lights:

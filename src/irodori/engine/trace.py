@@ -21,7 +21,9 @@ from irodori.engine.stage import Effort, Stage
 Quality = Literal["draft", "review", "final"]
 
 EFFORTS: dict[str, Effort] = {
-    "draft": Effort(step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=3, interlaced=True),
+    "draft": Effort(
+        step=4, hemisphere=7, sun=1, mirror=1, lamps=2, cells=14, passes=3, smoothing=3, broad=0.05, interlaced=True
+    ),
     "review": Effort(step=2, hemisphere=56, sun=6, mirror=8, lamps=4, cells=72, passes=4, smoothing=3),
     "final": Effort(step=1, hemisphere=80, sun=24, mirror=40, lamps=16, cells=240, passes=3, smoothing=1),
 }
@@ -118,7 +120,7 @@ def _trace_together(scenes: Sequence[Scene], effort: Effort, progress: Progress 
             fill_skipped(layers[n], rough[n], stage.shaded, fragments, size)
         smooth_reflections(
             layers[n], slice(REFLECTION, BACKDROP), fragments, size, rough[n], passes=effort.smoothing,
-            noise=2.2 / np.sqrt(effort.mirror), black=BLACK * 3 * lit.white / lit.unit,
+            noise=2.2 / np.sqrt(effort.mirror), black=BLACK * 3 * lit.white / lit.unit, broad=effort.broad,
         )  # fmt: skip
         yield Traced(layers[n], lit.unit, rays)
         layers[n] = rough[n] = None
