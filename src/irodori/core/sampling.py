@@ -26,6 +26,9 @@ def unit_float(x):
     return np.float32(hash_u32(x) >> np.uint32(8)) * np.float32(1.0 / 16777216.0)
 
 
+TO_SUN, TO_LAMPS, OVER_HEMISPHERE, MIRRORED, THROUGH_GLASS, ASIDE_IN_CELLS = range(1, 7)
+"""What samples are for: each purpose has its own shift."""
+
 LEVELS = 8
 """Blocks of 2 px, 4 px … 2^`LEVELS` px, in each of which the shifts of places are even."""
 

@@ -10,6 +10,7 @@ import numpy as np
 from numba import njit
 
 from irodori.engine.rays import for_each_tile, split_tiles
+from irodori.engine.specks import hold_specks
 
 WINDOW, SPARSE, ENOUGH = 8, 4, 6
 """Steps to each side in which the noise is measured, at every which point, and how many are needed to tell."""
@@ -27,37 +28,6 @@ def _tones(light, tone, begin, end):
         for k in range(light.shape[1]):
             total += light[c, k]
         tone[c] = np.log(total)
-
-
-@njit(cache=True, nogil=True)
-def _hold_specks(tone, region, rows, columns, held, top, bottom):
-    """Tones held between the second darkest and second brightest of their neighbours.
-
-    They only say what is alike, so that a single point's outlier is spread over its neighbours, neither left nor lost.
-    """
-    near = np.empty(8, np.float32)
-    for y in range(top, bottom):
-        for x in range(columns):
-            c = y * columns + x
-            held[c] = tone[c]
-            if y == 0 or x == 0 or y == rows - 1 or x == columns - 1:
-                continue
-            count = 0
-            for dy in range(-1, 2):
-                for dx in range(-1, 2):
-                    o = c + dy * columns + dx
-                    if o == c or region[o] != region[c]:
-                        continue
-                    value = tone[o]
-                    # Insertion keeps them sorted.
-                    at = count
-                    while at > 0 and near[at - 1] > value:
-                        near[at] = near[at - 1]
-                        at -= 1
-                    near[at] = value
-                    count += 1
-            if count >= ENOUGH:
-                held[c] = min(max(tone[c], near[1]), near[count - 2])
 
 
 @njit(cache=True, nogil=True)
@@ -181,7 +151,7 @@ def denoise_light(
             _departures(tone, region, rows, columns, stride, departure, *span)
 
         def hold(span: tuple[int, int]) -> None:
-            _hold_specks(tone, region, rows, columns, held, *span)
+            hold_specks(tone.reshape(grid), region.reshape(grid), ENOUGH, 2, held.reshape(grid), *span)
 
         def vary(span: tuple[int, int], expected=expected) -> None:
             _variations(departure, region, rows, columns, expected, variation, *span)

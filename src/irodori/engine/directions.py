@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.core.sampling import lattice_point
+from irodori.core.sampling import OVER_HEMISPHERE, lattice_point
 
 _PI = np.float32(np.pi)
 
@@ -27,7 +27,7 @@ def hemisphere_rays(points, normals, keys, first, count, offset, origins, direct
         nx, ny, nz = normals[i, 0], normals[i, 1], normals[i, 2]
         tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
         for s in range(count):
-            a, b = lattice_point(first + s, keys[i], 3)
+            a, b = lattice_point(first + s, keys[i], OVER_HEMISPHERE)
             radius = np.float32(np.sqrt(a))
             angle = np.float32(2.0) * _PI * b
             x, y = radius * np.float32(np.cos(angle)), radius * np.float32(np.sin(angle))

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from irodori.core.sampling import lattice_point
+from irodori.core.sampling import TO_LAMPS, lattice_point
 from irodori.core.scene import LampTables
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
 
@@ -51,6 +51,10 @@ class LampSet:
 
     def __len__(self) -> int:
         return len(self.centre)
+
+    def unasked(self, count: int) -> np.ndarray:
+        """Where `lamp_irradiance` counts the rays from `count` points that reach each of a few lamps, (count, lamps) uint8."""
+        return np.full((count, len(self) if len(self) <= FEW else 0), UNASKED, np.uint8)
 
 
 def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, seed: int) -> LampSet:
@@ -149,7 +153,7 @@ def _aim(
                 continue
             if weight[i, only] < max(negligible * total[i], np.float32(3) * least):
                 continue
-        a, b = lattice_point(sample, keys[i], 2)
+        a, b = lattice_point(sample, keys[i], TO_LAMPS)
         chosen, share = only, np.float32(1)
         if only < 0:
             target = a * total[i]
@@ -212,16 +216,14 @@ def _aim(
 
 
 @njit(cache=True, nogil=True)
-def _add_lamp(which, blocked, light, strength, least, share, total):
-    """Add `share` of what was not blocked to each way of counting, total (N, 3 M), that the lamp is strong enough for."""
+def _add_lamp(which, light, share, strength, least, total):
+    """Add a `share` (n,) of each ray's light to each way of counting, total (N, 3 M), that the lamp is strong enough for."""
     for r in range(len(which)):
-        if blocked[r]:
-            continue
         i = which[r]
         for m in range(len(least)):
             if strength[i] >= np.float32(3) * least[m]:
                 for k in range(3):
-                    total[i, 3 * m + k] += light[r, k] * share
+                    total[i, 3 * m + k] += light[r, k] * share[r]
 
 
 @njit(cache=True, nogil=True)
@@ -233,20 +235,6 @@ def _count_seen(which, blocked, seen):
             seen[i] = 0
         if not blocked[r]:
             seen[i] += 1
-
-
-@njit(cache=True, nogil=True)
-def _correct(which, blocked, light, strength, least, seen, each, more, total):
-    """One ray of `more` that join `each` earlier ones of which `seen` (N,) got through: their mean takes the place of the earlier."""
-    new = np.float32(1.0 / (each + more))
-    old = (new - np.float32(1.0 / each)) / np.float32(more)
-    for r in range(len(which)):
-        i = which[r]
-        share = old * np.float32(seen[i]) + (np.float32(0) if blocked[r] else new)
-        for m in range(len(least)):
-            if strength[i] >= np.float32(3) * least[m]:
-                for k in range(3):
-                    total[i, 3 * m + k] += light[r, k] * share
 
 
 @njit(cache=True, nogil=True)
@@ -275,16 +263,11 @@ def _unsettled(seen, region, rows, columns, each, out, top, bottom):
 class _Rays:
     """Shadow rays from points to lamps, and what lamps would give were none hidden."""
 
-    def __init__(self, scene: RayScene, lamps: LampSet, points, normals, keys, lift, least: np.ndarray) -> None:
-        self.scene, self.lamps, self.points, self.normals, self.keys, self.lift = (
-            scene,
-            lamps,
-            points,
-            normals,
-            keys,
-            lift,
-        )
-        self.least, self.negligible = least, np.float32(NEGLIGIBLE)
+    def __init__(
+        self, scene: RayScene, lamps: LampSet, points, normals, keys, lift, least: np.ndarray, negligible: float
+    ) -> None:
+        self.scene, self.lamps, self.points, self.normals, self.keys = scene, lamps, points, normals, keys
+        self.lift, self.least, self.negligible = lift, least, np.float32(negligible)
         self.weight, self.together = np.empty((len(points), len(lamps)), np.float32), np.empty(len(points), np.float32)
         _shares(points, normals, lamps.centre, lamps.power, self.weight, self.together)
         self.origins, self.directions, self.light = (np.empty_like(points) for _ in range(3))
@@ -323,19 +306,20 @@ def lamp_irradiance(
     if not len(lamps) or np.isinf(least).all():
         return total
     each = _each(lamps, count)
-    rays = _Rays(scene, lamps, points, normals, keys, lift, least)
+    rays = _Rays(scene, lamps, points, normals, keys, lift, least, NEGLIGIBLE)
     share = np.float32(1.0 / each)
     if len(lamps) > FEW:
         anything = np.where(np.isinf(least), np.inf, 0).astype(np.float32)
         for sample in range(each):
-            _add_lamp(*rays.send(sample, -1, np.zeros(0, np.uint32)), rays.together, anything, share, total)
+            which, blocked, light = rays.send(sample, -1, np.zeros(0, np.uint32))
+            _add_lamp(which, light, share * ~blocked, rays.together, anything, total)
         return total
     everyone = np.full(len(points), 0xFFFFFFFF, np.uint32)
     for lamp in range(len(lamps)):
         strength = np.ascontiguousarray(rays.weight[:, lamp])
         for sample in range(each):
             which, blocked, light = rays.send(sample, lamp, everyone)
-            _add_lamp(which, blocked, light, strength, least, share, total)
+            _add_lamp(which, light, share * ~blocked, strength, least, total)
             if seen is not None:
                 _count_seen(which, blocked, seen[:, lamp])
     return total
@@ -348,12 +332,9 @@ def lamps_to_settle(
 
     `seen` (R·C, lamps) is from `lamp_irradiance` with the same `count`, `region` (R·C,) the points' surface.
     """
-    out = np.zeros(grid[0] * grid[1], np.uint32)
-    if len(lamps) <= FEW:
-        for_each_tile(
-            split_tiles(grid[0], 32),
-            lambda span: _unsettled(seen, region, *grid, _each(lamps, count), out, *span),
-        )
+    out = np.empty(grid[0] * grid[1], np.uint32)
+    each = _each(lamps, count)
+    for_each_tile(split_tiles(grid[0], 32), lambda span: _unsettled(seen, region, *grid, each, out, *span))
     return out
 
 
@@ -361,17 +342,20 @@ def settle_lamps(
     scene: RayScene, lamps: LampSet, points: np.ndarray, normals: np.ndarray, keys: np.ndarray, count: int,
     lift: np.ndarray, least: Sequence[float], seen: np.ndarray, wanted: np.ndarray, total: np.ndarray,
 ) -> None:  # fmt: skip
-    """Better the light `total` of `lamp_irradiance` by 2 · `count` more rays to each lamp in the bits `wanted` (N,).
+    """Better the light `total` of `lamp_irradiance` by `count` more rays to each lamp in the bits `wanted` (N,).
 
-    Half shadows, where single rays would leave ragged edges.
+    Half shadows, where single rays would leave ragged edges. `seen` (N, lamps) is what the earlier rays found: the mean of
+    all takes their mean's place.
     """
     least = np.asarray(least, np.float32)
-    each, more = _each(lamps, count), count
-    rays = _Rays(scene, lamps, points, normals, keys, lift, least)
-    rays.negligible = np.float32(WORTHWHILE)
+    each = _each(lamps, count)
+    rays = _Rays(scene, lamps, points, normals, keys, lift, least, WORTHWHILE)
+    new = np.float32(1.0 / (each + count))
+    less = (new - np.float32(1.0 / each)) / np.float32(count)
     for lamp in range(len(lamps)):
         if not ((wanted >> np.uint32(lamp)) & 1).any():
             continue
         strength, reached = (np.ascontiguousarray(a[:, lamp]) for a in (rays.weight, seen))
-        for sample in range(each, each + more):
-            _correct(*rays.send(sample, lamp, wanted), strength, least, reached, each, more, total)
+        for sample in range(each, each + count):
+            which, blocked, light = rays.send(sample, lamp, wanted)
+            _add_lamp(which, light, less * reached[which] + new * ~blocked, strength, least, total)

@@ -14,7 +14,7 @@ from irodori.engine.daylight import beam_from_aureole, scene_unit
 from irodori.engine.gather import GATHERED
 from irodori.engine.light_points import CARRIED
 from irodori.engine.specular import Shining
-from irodori.engine.sunlight import Sun
+from irodori.engine.sunlight import Sun, first_alike
 from irodori.engine.surface_look import Weather
 
 MIRRORED = (192, 512)
@@ -84,10 +84,11 @@ class Lit:
 
 def as_shining(lights: Sequence[Lit]) -> Shining:
     """Lights as secondary rays see them."""
+    suns = tuple(lit.sun for lit in lights)
     levels = [(lit.setting.lamp_level, lit.setting.room_level, lit.setting.haze, HELD * lit.white) for lit in lights]
     lamp_level, room_level, haze, limit = np.array(levels, np.float32).T.copy()
     return Shining(
         np.array([lit.number for lit in lights]), 3 * np.array([lit.counted for lit in lights]),
-        np.stack([lit.mirrored_sky for lit in lights], axis=2), tuple(lit.sun for lit in lights),
+        np.stack([lit.mirrored_sky for lit in lights], axis=2), suns, tuple(first_alike(suns)),
         lamp_level, room_level, haze, limit,
     )  # fmt: skip

@@ -8,14 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from irodori.core.sampling import lattice_point
+from irodori.core.sampling import ASIDE_IN_CELLS, lattice_point
 from irodori.engine.directions import add_sky, any_frame, sky_place
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
 from irodori.engine.light_cache import EACH, LightCache, find_cell
 from irodori.engine.rays import RayScene
 from irodori.engine.rooms import room_radiance
 from irodori.engine.specular_rays import mirror_rays, rays_through_glass
-from irodori.engine.sunlight import Sun, first_alike, sun_visibility
+from irodori.engine.sunlight import Sun, sun_visibility
 from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables
 
@@ -46,7 +46,7 @@ class Shining:
     """Lights as secondary rays see them.
 
     `number` (L,) in the cache, and `lamps` (L,) the first column there of their lamps; `skies` (R, K, L, 3) with clouds in
-    them, `suns`, the levels (L,) of `lamp_level` and `room_level`, `haze` (L,) 1/m, and the radiance (L,), cd/m², at
+    them, `suns` and for each the first that stands `alike`, the levels (L,) of `lamp_level` and `room_level`, `haze` (L,) 1/m, and the radiance (L,), cd/m², at
     which a single ray is held.
     """
 
@@ -54,6 +54,7 @@ class Shining:
     lamps: np.ndarray
     skies: np.ndarray
     suns: tuple[Sun, ...]
+    alike: tuple[int, ...]
     lamp_level: np.ndarray
     room_level: np.ndarray
     haze: np.ndarray
@@ -114,7 +115,7 @@ def _find_rows(region, position, normal, table, clear, eye, keys, sample, row, o
         if region[i] == 0:
             continue
         nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
-        a, b = lattice_point(sample, keys[i], 6)
+        a, b = lattice_point(sample, keys[i], ASIDE_IN_CELLS)
         tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
         ju, jv = (a - np.float32(0.5)) * np.float32(0.4), (b - np.float32(0.5)) * np.float32(0.4)
         row[i] = find_cell(
@@ -254,7 +255,7 @@ def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather)
     seen, relief = np.zeros(shape, np.float32), np.empty(shape, np.float32)
     hit = np.flatnonzero(places.region > 0)
     start = places.position[hit], places.normal[hit], met.keys[hit]
-    for n, (sun, first) in enumerate(zip(lights.suns, first_alike(lights.suns))):
+    for n, (sun, first) in enumerate(zip(lights.suns, lights.alike)):
         relief[n] = met.look.relief
         if not sun.shines:
             continue

@@ -10,6 +10,7 @@ from numba import njit
 
 from irodori.core.fragments import Fragments
 from irodori.engine.rays import for_each_tile, split_tiles
+from irodori.engine.specks import hold_specks
 
 SHARPEST = np.float32(0.003)
 """Microfacet alpha below which a mirror image is kept as traced."""
@@ -32,39 +33,6 @@ def _tones(values, rough, black, tone, top, bottom):
             for k in range(CHANNELS):
                 total += values[y, x, k]
             tone[y, x] = np.log(total)
-
-
-@njit(cache=True, nogil=True)
-def _hold_specks(tone, held, region, rough, top, bottom):
-    """Tones held between the third darkest and third brightest of their neighbours.
-
-    They only say what is alike: the light of a lone ray is then spread over its neighbours, neither left as a speck nor lost.
-    """
-    height, width = region.shape
-    near = np.empty(8, np.float32)
-    for y in range(top, bottom):
-        for x in range(width):
-            if rough[y, x] < SHARPEST:
-                continue
-            held[y, x] = tone[y, x]
-            count = 0
-            for dy in range(-1, 2):
-                for dx in range(-1, 2):
-                    ny, nx = y + dy, x + dx
-                    if (dy == 0 and dx == 0) or ny < 0 or nx < 0 or ny >= height or nx >= width:
-                        continue
-                    if region[ny, nx] != region[y, x] or rough[ny, nx] < SHARPEST:
-                        continue
-                    value = tone[ny, nx]
-                    # Insertion keeps them sorted.
-                    at = count
-                    while at > 0 and near[at - 1] > value:
-                        near[at] = near[at - 1]
-                        at -= 1
-                    near[at] = value
-                    count += 1
-            if count == 8:
-                held[y, x] = min(max(tone[y, x], near[2]), near[count - 3])
 
 
 @njit(cache=True, nogil=True)
@@ -114,7 +82,7 @@ def _smooth_rows(source, tone, target, region, normal, rough, broad, stride, noi
 
 @njit(cache=True, nogil=True)
 def _gather(layers, regions, normals, first, alpha, channel, out, region, normal, begin, end):
-    """Light, surface and normal of the rough pixels; the others are never asked for."""
+    """Light, surface and normal of the rough pixels; the others keep region 0 and are never asked for."""
     for i in range(begin, end):
         if alpha[i] < SHARPEST:
             continue
@@ -171,7 +139,7 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
     height, width = first.shape
     flat = first.ravel()
     current = np.empty((height, width, channels.stop - channels.start), np.float32)
-    values, region = current.reshape(len(flat), -1), np.empty(len(flat), np.int32)
+    values, region = current.reshape(len(flat), -1), np.zeros(len(flat), np.int32)
     normal = np.empty((len(flat), 3), np.float32)
 
     def gather(span: tuple[int, int]) -> None:
@@ -193,7 +161,7 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
 
         for_each_tile(rows, lambda span, source=source: _tones(source, alpha, black, tone, *span))
         if not level:
-            for_each_tile(rows, lambda span: _hold_specks(tone, held, region, alpha, *span))
+            for_each_tile(rows, lambda span: hold_specks(tone, region, 8, 3, held, *span))
         for_each_tile(rows, work)
         source, target = target, source
     return source

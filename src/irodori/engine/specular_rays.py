@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.core.sampling import lattice_point
+from irodori.core.sampling import MIRRORED, THROUGH_GLASS, lattice_point
 from irodori.engine.directions import any_frame
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
 from irodori.engine.tables import GLASS
@@ -36,7 +36,7 @@ def mirror_rays(
             length = np.float32(1) / np.float32(np.sqrt(mx * mx + my * my + mz * mz))
             mx, my, mz = mx * length, my * length, mz * length
             facing = max(mx * vx + my * vy + mz * vz, np.float32(0.001))
-        a, b = lattice_point(sample, keys[i], 4)
+        a, b = lattice_point(sample, keys[i], MIRRORED)
         alpha = rough[i]
         hx, hy, hz = mx, my, mz
         if kind[s] != GLASS and alpha > np.float32(0.0015):
@@ -105,7 +105,7 @@ def rays_through_glass(
         passed = np.float32(1) - fresnel_double_glazing(cosine, row[_F0])
         if row[_PATTERN] == FRIT:
             passed *= np.float32(1) - cover[i]
-        a, b = lattice_point(sample, keys[i], 5)
+        a, b = lattice_point(sample, keys[i], THROUGH_GLASS)
         spread = pixel_angle if samples > 1 else np.float32(0)
         tx, ty, tz, bx, by, bz = any_frame(view[i, 0], view[i, 1], view[i, 2])
         ju, jv = (a - np.float32(0.5)) * spread, (b - np.float32(0.5)) * spread

@@ -15,7 +15,7 @@ from irodori.engine.compose import REFLECTION, SUN, add_haze, compose, compose_s
 from irodori.engine.denoise import denoise_light
 from irodori.engine.gather import GATHERED, gather_light
 from irodori.engine.interlace import add_rows, shaded_fragments
-from irodori.engine.lamps import FEW, UNASKED, LampSet, gather_lamps, lamp_irradiance, lamps_to_settle, settle_lamps
+from irodori.engine.lamps import LampSet, gather_lamps, lamp_irradiance, lamps_to_settle, settle_lamps
 from irodori.engine.light_cache import build_cache
 from irodori.engine.light_points import (
     CARRIED,
@@ -124,7 +124,7 @@ class Stage:
         gathered = np.zeros((len(points.region), 3 * len(least) + GATHERED * len(lights)), np.float32)
         direct = np.zeros((len(points.region), 3 * len(least)), np.float32)
         self.clear = np.zeros(len(points.region), np.float32)
-        seen = np.full((len(points.region), len(lamps) if len(lamps) <= FEW else 0), UNASKED, np.uint8)
+        seen = lamps.unasked(len(points.region))
 
         def work(span: tuple[int, int]) -> None:
             index = known[slice(*span)]

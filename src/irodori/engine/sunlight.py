@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from irodori.core.sampling import lattice_point
+from irodori.core.sampling import TO_SUN, lattice_point
 from irodori.engine.directions import any_frame
 from irodori.engine.rays import RayScene
 
@@ -68,7 +68,7 @@ def _sun_rays(
     for i in range(len(points)):
         dx, dy, dz = sun[0], sun[1], sun[2]
         if not single:
-            a, b = lattice_point(sample, keys[i], 1)
+            a, b = lattice_point(sample, keys[i], TO_SUN)
             c = np.float32(1.0) - a * (np.float32(1.0) - cosine)
             s = np.float32(np.sqrt(max(np.float32(1.0) - c * c, np.float32(0.0))))
             x, y = s * np.float32(np.cos(6.2831853 * b)), s * np.float32(np.sin(6.2831853 * b))

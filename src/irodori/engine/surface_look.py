@@ -150,12 +150,13 @@ def _look(
             # From the corner, whichever side is seen.
             side = nx * front[s, 0] + ny * front[s, 1] + nz * front[s, 2]
             u -= left[s] if side > 0 else -left[s] - width[s]
-            v = (v - begin[s]) / stretch[s]
             if row[_PATTERN] == FACADE:
                 u -= np.float32(0.5) * (
                     width[s] - max(np.float32(np.rint(width[s] / row[_UNIT])), np.float32(1)) * row[_UNIT]
                 )
-                v = v * stretch[s] + begin[s] - low[s]
+                v -= low[s]
+            else:
+                v = (v - begin[s]) / stretch[s]
         # The pixel's footprint is drawn out along the view's projection onto the surface.
         vu = abs(view[i, 0] * tx + view[i, 1] * ty + view[i, 2] * tz)
         vv = abs(view[i, 0] * bx + view[i, 1] * by + view[i, 2] * bz)

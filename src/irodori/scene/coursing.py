@@ -9,8 +9,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import connected_components
 
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
@@ -34,6 +32,9 @@ SPREAD = 0.06
 
 PREFERENCE = 0.15
 """Squared misses, as shares of a course, that a change of height by all of `SPREAD` is worth."""
+
+AT_ONCE = 256
+"""Walls compared with all others at once."""
 
 LEAST_OPENING = 1.5
 """Courses that an opening must be high to count."""
@@ -76,8 +77,10 @@ def set_out_courses(
         return begin, stretch
     for group in _that_meet(walls, size, finish_of):
         height = float(heights[group[0]])
-        reach = float(size.low[group, 2].min()), float(size.high[group, 2].max())
-        levels = np.concatenate([_levels(wall, reach, parts, size, LEAST_OPENING * height) for wall in group])
+        low, high = size.low[group].min(axis=0), size.high[group].max(axis=0)
+        near = (size.low[parts] < high + REVEAL) & (size.high[parts] > low - REVEAL)
+        reach, beside = (float(low[2]), float(high[2])), parts[near.all(axis=1)]
+        levels = np.concatenate([_levels(wall, reach, beside, size, LEAST_OPENING * height) for wall in group])
         if len(levels):
             begin[group], stretch[group] = fit_courses(levels, height, float(begin[group[0]]))
     return begin, stretch
@@ -107,11 +110,27 @@ def fit_courses(levels: np.ndarray, height: float, begin: float) -> tuple[float,
 
 def _that_meet(walls: np.ndarray, size: SurfaceMeasures, finish_of: np.ndarray) -> list[np.ndarray]:
     """Groups of walls of one finish whose boxes touch."""
-    low, high = size.low[walls] - 0.05, size.high[walls] + 0.05
-    meet = (low[:, None] <= high[None]).all(axis=2) & (high[:, None] >= low[None]).all(axis=2)
-    meet &= finish_of[walls][:, None] == finish_of[walls][None]
-    number, group = connected_components(coo_array(meet), directed=False)
-    return [walls[group == k] for k in range(number)]
+    low, high, finish = size.low[walls] - 0.05, size.high[walls] + 0.05, finish_of[walls]
+    pairs = []
+    # A big model's walls would not fit into one square table.
+    for first in range(0, len(walls), AT_ONCE):
+        some = slice(first, first + AT_ONCE)
+        meet = finish[some, None] == finish[None]
+        for k in range(3):
+            meet &= (low[some, None, k] <= high[None, :, k]) & (high[some, None, k] >= low[None, :, k])
+        pairs.append(np.argwhere(meet) + [first, 0])
+    return [walls[group] for group in _groups(np.concatenate(pairs), len(walls))]
+
+
+def _groups(pairs: np.ndarray, count: int) -> list[np.ndarray]:
+    """Which of `count` things hang together by the `pairs` (P, 2) that touch: their indices."""
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+
+    touch = coo_array((np.ones(len(pairs), bool), tuple(pairs.T)), shape=(count, count))
+    _, group = connected_components(touch, directed=False)
+    order = np.argsort(group, kind="stable")
+    return np.split(order, np.flatnonzero(np.diff(group[order])) + 1)
 
 
 def _levels(
@@ -136,10 +155,8 @@ def _levels(
     left, right, bottom, top = left[inside], right[inside], bottom[inside], top[inside]
     side = (left[:, None] <= right[None] + TOUCHING) & (left[None] <= right[:, None] + TOUCHING)
     over = (bottom[:, None] <= top[None] + TOUCHING) & (bottom[None] <= top[:, None] + TOUCHING)
-    number, opening = connected_components(coo_array(side & over), directed=False)
     out = []
-    for k in range(number):
-        own = opening == k
+    for own in _groups(np.argwhere(side & over), len(left)):
         sill, lintel, wide = bottom[own].min(), top[own].max(), right[own].max() - left[own].min()
         if lintel - sill < least:
             continue

@@ -157,7 +157,8 @@ def prepare(
         recipe |= {"entourage": additions.text, "season": season}
     return Dressing(
         structure, whole, _shown(structure, added, own + 1, count), tuple(chosen), finish_of, tint,
-        mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of), room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach,
+        mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
+        room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach,
         kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of]),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, own + 1)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
