@@ -42,8 +42,11 @@ def is_shiny(region, kind, finish, rows, rough):
 
 
 @njit(cache=True, nogil=True)
-def compose_sky(view, clouds, cover, sky, sun, sun_lux, disc, disc_cosine, angle, scale, out):
-    """The sky itself, (N, 3), along the views that meet no surface; `clouds` (N,) from `cloud_bodies`."""
+def compose_sky(view, clouds, cover, sky, sun, sun_lux, disc, disc_cosine, angle, scale, target, out):
+    """The sky itself along the views that meet no surface, into rows `target` (N,) of the layers `out`.
+
+    `clouds` (N,) is from `cloud_bodies`.
+    """
     tint = np.zeros(3, np.float32)
     for i in range(len(view)):
         sky_radiance(sky, view[i, 0], view[i, 1], view[i, 2], tint)
@@ -51,24 +54,27 @@ def compose_sky(view, clouds, cover, sky, sun, sun_lux, disc, disc_cosine, angle
         add_disc(view[i, 0], view[i, 1], view[i, 2], sun, disc_cosine, disc, angle, tint)
         add_clouds(clouds[i], view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, tint)
         for k in range(3):
-            out[i, k] = tint[k] * scale
+            out[target[i], BACKDROP + k] = tint[k] * scale
 
 
 @njit(cache=True, nogil=True)
 def compose(
     region, view, normal, bent, albedo, rough, relief, cavity, seen, light, finish, rows, kind, emission, sun, sun_lux,
-    shiny, out,
+    shiny, target, out,
 ):  # fmt: skip
-    """Diffuse layers, lamps that are seen, and the sun's highlight (GGX, Walter et al., EGSR 2007) on surfaces."""
+    """Diffuse layers, lamps that are seen, and the sun's highlight (GGX, Walter et al., EGSR 2007) on surfaces.
+
+    Place i is written to row `target[i]` of the layers `out`.
+    """
     inverse_pi = np.float32(1 / np.pi)
     for i in range(len(region)):
-        s = region[i]
+        s, o = region[i], target[i]
         row = rows[finish[s]]
         for k in range(3):
-            out[i, k] = albedo[i, k]
+            out[o, k] = albedo[i, k]
         if kind[s] == LAMP:
             for k in range(3):
-                out[i, LAMPS + k] = emission[s, k]
+                out[o, LAMPS + k] = emission[s, k]
         printed = np.float32(1)
         if kind[s] == GLASS:
             if row[_PATTERN] != FRIT:
@@ -97,11 +103,11 @@ def compose(
         dim = (cavity[i] if printed == np.float32(1) else np.float32(1)) * lean * inverse_pi * keep
         for k in range(3):
             colour = albedo[i, k]
-            out[i, SUN + k] = colour * lit * sun_lux[k] * inverse_pi * keep
-            out[i, SKY + k] = colour * light[i, k] * dim
-            out[i, LAMPS + k] += colour * light[i, 12 + k] * dim
+            out[o, SUN + k] = colour * lit * sun_lux[k] * inverse_pi * keep
+            out[o, SKY + k] = colour * light[i, k] * dim
+            out[o, LAMPS + k] += colour * light[i, 12 + k] * dim
             for g in range(3):
-                out[i, BOUNCE + 3 * g + k] = colour * light[i, 3 + 3 * g + k] * dim
+                out[o, BOUNCE + 3 * g + k] = colour * light[i, 3 + 3 * g + k] * dim
         if seen[i] <= 0 or cosine <= 0 or geometric <= 0:
             continue
         alpha = max(rough[i], np.float32(0.02))
@@ -120,21 +126,22 @@ def compose(
         for k in range(3):
             # A highlight brighter than this is the sun itself, and would only be a speck.
             value = base * (f + metal * albedo[i, k]) * sun_lux[k]
-            out[i, REFLECTION + k] += min(value, np.float32(12.0) * sun_lux[k])
+            out[o, REFLECTION + k] += min(value, np.float32(12.0) * sun_lux[k])
 
 
 @njit(cache=True, nogil=True)
-def add_haze(view, depth, haze, sky, scale, out):
+def add_haze(view, depth, haze, sky, scale, target, out):
     """Veil surfaces that are far with the sky at the horizon, and scale all light to its unit."""
     tint = np.zeros(3, np.float32)
     for i in range(len(view)):
+        o = target[i]
         veil = np.float32(1) - np.float32(np.exp(-haze * depth[i]))
         if veil < np.float32(0.003):
             for k in range(SUN, CHANNELS):
-                out[i, k] *= scale
+                out[o, k] *= scale
             continue
         sky_radiance(sky, view[i, 0], view[i, 1], np.float32(0.02), tint)
         for k in range(SUN, BACKDROP):
-            out[i, k] *= (np.float32(1) - veil) * scale
+            out[o, k] *= (np.float32(1) - veil) * scale
         for k in range(3):
-            out[i, SKY + k] += veil * tint[k] * scale
+            out[o, SKY + k] += veil * tint[k] * scale

@@ -39,14 +39,6 @@ def _skip(first, region, in_full, width, height, shaded):
 
 
 @njit(cache=True, nogil=True)
-def put_rows(target, index, rows, column):
-    """target[index, column : column + C] = rows (n, C), without holding up other threads."""
-    for j in range(len(index)):
-        for k in range(rows.shape[1]):
-            target[index[j], column + k] = rows[j, k]
-
-
-@njit(cache=True, nogil=True)
 def add_rows(target, index, rows, column):
     """target[index, column:] += rows, without holding up other threads."""
     for j in range(len(index)):

@@ -133,14 +133,40 @@ def _shares(points, normals, centre, power, weight, total):
 
 
 @njit(cache=True, nogil=True)
+def _weigh_spots(point, normal, spots, spot_normals, spread, frame, table, given):
+    """What each spot of a lamp gives to a point, into `given` (SPOTS,); returns the sum and how many spots face the point."""
+    seen, facing = np.float32(0), 0
+    for s in range(SPOTS):
+        dx, dy, dz = spots[s, 0] - point[0], spots[s, 1] - point[1], spots[s, 2] - point[2]
+        d2 = dx * dx + dy * dy + dz * dz
+        here = dx * normal[0] + dy * normal[1] + dz * normal[2]
+        there = -(dx * spot_normals[s, 0] + dy * spot_normals[s, 1] + dz * spot_normals[s, 2])
+        given[s] = np.float32(0)
+        if there <= 0:
+            continue
+        facing += 1
+        if here <= 0:
+            continue
+        if spread >= 0:
+            d = np.float32(np.sqrt(d2))
+            # A fixture's housing shapes the light, not the tilt of its faces.
+            there = d * _towards(-dx / d, -dy / d, -dz / d, frame, table)
+        # The 0.01 keeps points that touch a lamp from burning out.
+        given[s] = here * there / (d2 * (d2 + np.float32(0.01)))
+        seen += given[s]
+    return seen, facing
+
+
+@njit(cache=True, nogil=True)
 def _aim(
-    points, normals, keys, sample, spots, spot_normals, power, spread, frame, tables, weight, total, only, least, negligible, lift,
-    wanted, origins, directions, reach, light, which,
+    points, normals, keys, first, count, spots, spot_normals, power, spread, frame, tables, weight, total, only, least,
+    negligible, lift, wanted, origins, directions, reach, light, which,
 ):  # fmt: skip
-    """Aim at a spot on one lamp from every point; `light` is what it gives if nothing is in between.
+    """Aim `count` rays at spots on one lamp from every point; `light` is what it gives if nothing is in between.
 
     The lamp is number `only`, and then asked for by those alone whose bit of that number is set in `wanted` (N,), or
-    chosen by its share of the light where `only` is negative. Returns how many rays there are; `which` receives the point of each.
+    chosen by its share of the light where `only` is negative. Samples of a point are numbered from `first` on. Returns
+    how many rays there are; `which` receives the point of each.
     """
     rays = 0
     lamps = weight.shape[1]
@@ -153,65 +179,48 @@ def _aim(
                 continue
             if weight[i, only] < max(negligible * total[i], np.float32(3) * least):
                 continue
-        a, b = lattice_point(sample, keys[i], TO_LAMPS)
-        chosen, share = only, np.float32(1)
-        if only < 0:
-            target = a * total[i]
-            chosen = lamps - 1
-            run = np.float32(0)
-            for m in range(lamps):
-                run += weight[i, m]
-                if run >= target:
-                    chosen = m
-                    break
-            share = weight[i, chosen] / total[i]
-        # All spots give the light, one of them, by its share, the visibility.
-        seen, facing = np.float32(0), 0
-        for s in range(SPOTS):
+        weighed, seen, facing = -1, np.float32(0), 0
+        for sample in range(first, first + count):
+            a, b = lattice_point(sample, keys[i], TO_LAMPS)
+            chosen, share = only, np.float32(1)
+            if only < 0:
+                target = a * total[i]
+                chosen = lamps - 1
+                run = np.float32(0)
+                for m in range(lamps):
+                    run += weight[i, m]
+                    if run >= target:
+                        chosen = m
+                        break
+                share = weight[i, chosen] / total[i]
+            # All spots give the light, one of them, by its share, the visibility.
+            if chosen != weighed:
+                weighed, way = chosen, spread[chosen]
+                seen, facing = _weigh_spots(
+                    points[i], normals[i], spots[chosen], spot_normals[chosen], way, frame[chosen], tables[max(way, 0)], given
+                )  # fmt: skip
+            if seen <= 0:
+                continue
+            target, run, s = b * seen, given[0], 0
+            while run < target and s < SPOTS - 1:
+                s += 1
+                run += given[s]
+            if given[s] <= 0:
+                continue
             dx = spots[chosen, s, 0] - points[i, 0]
             dy = spots[chosen, s, 1] - points[i, 1]
             dz = spots[chosen, s, 2] - points[i, 2]
-            d2 = dx * dx + dy * dy + dz * dz
-            here = dx * normals[i, 0] + dy * normals[i, 1] + dz * normals[i, 2]
-            there = -(
-                dx * spot_normals[chosen, s, 0] + dy * spot_normals[chosen, s, 1] + dz * spot_normals[chosen, s, 2]
-            )
-            given[s] = np.float32(0)
-            if there <= 0:
+            d = np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
+            if d <= lift[i]:
                 continue
-            facing += 1
-            if here <= 0:
-                continue
-            if spread[chosen] >= 0:
-                d = np.float32(np.sqrt(d2))
-                # A fixture's housing shapes the light, not the tilt of its faces.
-                there = d * _towards(-dx / d, -dy / d, -dz / d, frame[chosen], tables[spread[chosen]])
-            # The 0.01 keeps points that touch a lamp from burning out.
-            given[s] = here * there / (d2 * (d2 + np.float32(0.01)))
-            seen += given[s]
-        if seen <= 0:
-            continue
-        target, run, s = b * seen, given[0], 0
-        while run < target and s < SPOTS - 1:
-            s += 1
-            run += given[s]
-        if given[s] <= 0:
-            continue
-        dx = spots[chosen, s, 0] - points[i, 0]
-        dy = spots[chosen, s, 1] - points[i, 1]
-        dz = spots[chosen, s, 2] - points[i, 2]
-        d = np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
-        dx, dy, dz = dx / d, dy / d, dz / d
-        geometry = seen / np.float32(SPOTS if spread[chosen] < 0 else facing) / share
-        if d <= lift[i]:
-            continue
-        for k in range(3):
-            light[rays, k] = power[chosen, k] * geometry
-            origins[rays, k] = points[i, k] + normals[i, k] * lift[i]
-        directions[rays, 0], directions[rays, 1], directions[rays, 2] = dx, dy, dz
-        reach[rays] = d - lift[i]
-        which[rays] = i
-        rays += 1
+            geometry = seen / np.float32(SPOTS if spread[chosen] < 0 else facing) / share
+            for k in range(3):
+                light[rays, k] = power[chosen, k] * geometry
+                origins[rays, k] = points[i, k] + normals[i, k] * lift[i]
+            directions[rays, 0], directions[rays, 1], directions[rays, 2] = dx / d, dy / d, dz / d
+            reach[rays] = d - lift[i]
+            which[rays] = i
+            rays += 1
     return rays
 
 
@@ -261,23 +270,34 @@ def _unsettled(seen, region, rows, columns, each, out, top, bottom):
 
 
 class _Rays:
-    """Shadow rays from points to lamps, and what lamps would give were none hidden."""
+    """Shadow rays from points to lamps, `count` from each at once, and what lamps would give were none hidden."""
 
     def __init__(
-        self, scene: RayScene, lamps: LampSet, points, normals, keys, lift, least: np.ndarray, negligible: float
+        self,
+        scene: RayScene,
+        lamps: LampSet,
+        points,
+        normals,
+        keys,
+        count: int,
+        lift,
+        least: np.ndarray,
+        negligible: float,
     ) -> None:
         self.scene, self.lamps, self.points, self.normals, self.keys = scene, lamps, points, normals, keys
         self.lift, self.least, self.negligible = lift, least, np.float32(negligible)
         self.weight, self.together = np.empty((len(points), len(lamps)), np.float32), np.empty(len(points), np.float32)
         _shares(points, normals, lamps.centre, lamps.power, self.weight, self.together)
-        self.origins, self.directions, self.light = (np.empty_like(points) for _ in range(3))
-        self.reach, self.which = np.empty(len(points), np.float32), np.empty(len(points), np.int64)
+        room = len(points) * count
+        self.count = count
+        self.origins, self.directions, self.light = (np.empty((room, 3), np.float32) for _ in range(3))
+        self.reach, self.which = np.empty(room, np.float32), np.empty(room, np.int64)
 
-    def send(self, sample: int, only: int, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    def send(self, first: int, only: int, wanted: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """The point of each ray, whether it was blocked and what its lamp gives if not, (n, 3)."""
         lamps = self.lamps
         rays = _aim(
-            self.points, self.normals, self.keys, sample, lamps.spots, lamps.normals, lamps.power, lamps.spread,
+            self.points, self.normals, self.keys, first, self.count, lamps.spots, lamps.normals, lamps.power, lamps.spread,
             lamps.frame, lamps.tables, self.weight, self.together, only, self.least.min(), self.negligible, self.lift, wanted,
             self.origins, self.directions, self.reach, self.light, self.which,
         )  # fmt: skip
@@ -306,22 +326,20 @@ def lamp_irradiance(
     if not len(lamps) or np.isinf(least).all():
         return total
     each = _each(lamps, count)
-    rays = _Rays(scene, lamps, points, normals, keys, lift, least, NEGLIGIBLE)
+    rays = _Rays(scene, lamps, points, normals, keys, each, lift, least, NEGLIGIBLE)
     share = np.float32(1.0 / each)
     if len(lamps) > FEW:
         anything = np.where(np.isinf(least), np.inf, 0).astype(np.float32)
-        for sample in range(each):
-            which, blocked, light = rays.send(sample, -1, np.zeros(0, np.uint32))
-            _add_lamp(which, light, share * ~blocked, rays.together, anything, total)
+        which, blocked, light = rays.send(0, -1, np.zeros(0, np.uint32))
+        _add_lamp(which, light, share * ~blocked, rays.together, anything, total)
         return total
     everyone = np.full(len(points), 0xFFFFFFFF, np.uint32)
     for lamp in range(len(lamps)):
         strength = np.ascontiguousarray(rays.weight[:, lamp])
-        for sample in range(each):
-            which, blocked, light = rays.send(sample, lamp, everyone)
-            _add_lamp(which, light, share * ~blocked, strength, least, total)
-            if seen is not None:
-                _count_seen(which, blocked, seen[:, lamp])
+        which, blocked, light = rays.send(0, lamp, everyone)
+        _add_lamp(which, light, share * ~blocked, strength, least, total)
+        if seen is not None:
+            _count_seen(which, blocked, seen[:, lamp])
     return total
 
 
@@ -349,13 +367,12 @@ def settle_lamps(
     """
     least = np.asarray(least, np.float32)
     each = _each(lamps, count)
-    rays = _Rays(scene, lamps, points, normals, keys, lift, least, WORTHWHILE)
+    rays = _Rays(scene, lamps, points, normals, keys, count, lift, least, WORTHWHILE)
     new = np.float32(1.0 / (each + count))
     less = (new - np.float32(1.0 / each)) / np.float32(count)
     for lamp in range(len(lamps)):
         if not ((wanted >> np.uint32(lamp)) & 1).any():
             continue
         strength, reached = (np.ascontiguousarray(a[:, lamp]) for a in (rays.weight, seen))
-        for sample in range(each, each + count):
-            which, blocked, light = rays.send(sample, lamp, wanted)
-            _add_lamp(which, light, less * reached[which] + new * ~blocked, strength, least, total)
+        which, blocked, light = rays.send(each, lamp, wanted)
+        _add_lamp(which, light, less * reached[which] + new * ~blocked, strength, least, total)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -184,22 +184,22 @@ class Stage:
         finite = np.where(np.isfinite(depth), depth, 1.0)
         return np.maximum(finite * self.lift_scale, 1e-3).astype(np.float32)
 
-    def sky_seen(self, index: np.ndarray) -> Iterator[np.ndarray]:
-        """The sky that fragments at `index` show in every light, (n, 3)."""
+    def look_up(self, index: np.ndarray, layers: Sequence[np.ndarray]) -> None:
+        """Write the sky that the fragments at `index` show to the layers of every light, each (N, CHANNELS)."""
         _, view = fragment_positions(self.structure.camera, self.fragments.take(index), slice(None))
         clouds = np.zeros(len(view), np.float32)
         if any(lit.setting.cover > 0 for lit in self.lights):
             cloud_bodies(view, self.scene.seed, clouds)
-        for lit in self.lights:
-            seen, sun, dome = np.empty((len(view), 3), np.float32), lit.sun, lit.dome
+        for lit, out in zip(self.lights, layers):
+            sun, dome = lit.sun, lit.dome
             compose_sky(
                 view, clouds, np.float32(lit.setting.cover), dome.table, sun.direction, sun.lux, dome.sun_radiance,
-                np.float32(sun.cosine), np.float32(self.angle), np.float32(1.0 / lit.unit), seen,
+                np.float32(sun.cosine), np.float32(self.angle), np.float32(1.0 / lit.unit), index, out,
             )  # fmt: skip
-            yield seen
 
     def shade(self, index: np.ndarray, layers: Sequence[np.ndarray], rough: Sequence[np.ndarray]) -> None:
-        """Write the layers of the surfaces' fragments at `index` in every light, each (n, CHANNELS), and how rough what shines is, (n,)."""
+        """Write the surfaces' fragments at `index` to the layers of every light, each (N, CHANNELS) and zero there, and how
+        rough what shines is, (N,)."""
         tables = self.tables
         camera, part = self.structure.camera, self.fragments.take(index)
         position, view = fragment_positions(camera, part, slice(None))
@@ -227,14 +227,15 @@ class Stage:
                     reliefs[sun] = relief_under(
                         tables, places, look, sunlit[sun], lit.sun.direction, self.scene.seed, weather
                     )
-                self._compose(lit, places, look, reliefs[sun], sunlit[sun], glossy, carried[n], layers[n])
+                self._compose(lit, places, look, reliefs[sun], sunlit[sun], glossy, carried[n], index, layers[n])
             shiny = np.flatnonzero(glossy)
             if not len(shiny):
                 continue
             shining = Look(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
             behind = shiny[self.panes_of_rooms[region[shiny]]]
             daylight = [
-                carried[n][behind, :9].reshape(-1, 3, 3).sum(axis=1) + layers[n][behind, SUN : SUN + 3] for n in chosen
+                carried[n][behind, :9].reshape(-1, 3, 3).sum(axis=1) + layers[n][index[behind], SUN : SUN + 3]
+                for n in chosen
             ]
             reflected = trace_specular(
                 self.around(), self.shining[weather], weather, places[shiny], shining, keys[shiny], depth[shiny],
@@ -242,10 +243,10 @@ class Stage:
             )  # fmt: skip
             dull = np.where(tables.kind[region[shiny]] == GLASS, 0, shining.rough)
             for n, radiance in zip(chosen, reflected):
-                add_rows(layers[n], shiny, radiance, REFLECTION)
-                rough[n][shiny] = dull
+                add_rows(layers[n], index[shiny], radiance, REFLECTION)
+                rough[n][index[shiny]] = dull
         for lit, out in zip(self.lights, layers):
-            add_haze(view, depth, np.float32(lit.setting.haze), lit.dome.table, np.float32(1.0 / lit.unit), out)
+            add_haze(view, depth, np.float32(lit.setting.haze), lit.dome.table, np.float32(1.0 / lit.unit), index, out)
 
     def _sun(self, lit: Lit, places: Places, pixel, keys, lift) -> np.ndarray:
         """Share of the sun that each fragment sees, (n,)."""
@@ -256,13 +257,13 @@ class Stage:
             pixel, self.structure.size[0],
         )  # fmt: skip
 
-    def _compose(self, lit: Lit, places: Places, look: Look, relief, seen, glossy, carried, out) -> None:
+    def _compose(self, lit: Lit, places: Places, look: Look, relief, seen, glossy, carried, index, out) -> None:
         """All but mirrors."""
         tables, sun = self.tables, lit.sun
         compose(
             places.region, places.view, places.normal, look.bent, look.albedo, look.rough, relief, look.cavity, seen,
             carried, tables.finish, tables.rows, tables.kind, tables.emission * np.float32(lit.setting.lamp_level),
-            sun.direction, sun.lux, glossy, out,
+            sun.direction, sun.lux, glossy, index, out,
         )  # fmt: skip
 
     def _carriers(self, part, position, index) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

@@ -12,7 +12,7 @@ import numpy as np
 from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene
 from irodori.engine.compose import BACKDROP, CHANNELS, REFLECTION
-from irodori.engine.interlace import fill_skipped, put_rows
+from irodori.engine.interlace import fill_skipped
 from irodori.engine.lit import Lit
 from irodori.engine.rays import for_each_tile, split_tiles
 from irodori.engine.specular_filter import smooth_reflections
@@ -97,22 +97,11 @@ def _trace_together(scenes: Sequence[Scene], effort: Effort, progress: Progress 
     layers = [np.zeros((len(fragments), CHANNELS), np.float32) for _ in lights]
     rough = [np.zeros(len(fragments), np.float32) for _ in lights]
 
-    def look_up(span: tuple[int, int]) -> None:
-        index = stage.sky[slice(*span)]
-        for layer, seen in zip(layers, stage.sky_seen(index)):
-            put_rows(layer, index, seen, BACKDROP)
-
-    def work(span: tuple[int, int]) -> None:
-        index = stage.surfaces[slice(*span)]
-        parts = [np.zeros((len(index), CHANNELS), np.float32) for _ in lights]
-        dull = [np.zeros(len(index), np.float32) for _ in lights]
-        stage.shade(index, parts, dull)
-        for n in range(len(lights)):
-            put_rows(layers[n], index, parts[n], 0)
-            rough[n][index] = dull[n]
-
-    for_each_tile(split_tiles(len(stage.sky), TILE), look_up)
-    for_each_tile(split_tiles(len(stage.surfaces), TILE), work, stage="Tracing", progress=progress)
+    for_each_tile(split_tiles(len(stage.sky), TILE), lambda span: stage.look_up(stage.sky[slice(*span)], layers))
+    for_each_tile(
+        split_tiles(len(stage.surfaces), TILE), lambda span: stage.shade(stage.surfaces[slice(*span)], layers, rough),
+        stage="Tracing", progress=progress,
+    )  # fmt: skip
     rays = stage.rays() // len(lights)
     size = scene.structure.size
     for n, lit in enumerate(lights):
