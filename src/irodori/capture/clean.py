@@ -8,8 +8,8 @@ import numpy as np
 
 from irodori.core.colour import decode_srgb, encode_8_bit
 
-VIVID = 90
-"""Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's."""
+VIVID, VIVID_LOSSY = 90, 64
+"""Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's; compression pales it."""
 
 AXIS_HUES = (0, 120, 220)
 """Degrees: red, green and blue, as every 3D program marks x, y and z."""
@@ -54,7 +54,7 @@ def clean_capture(image: np.ndarray, *, lossy: bool = False) -> tuple[np.ndarray
     if lossy:
         encoded = _without_noise(encoded)
         image = decode_srgb(encoded.astype(np.float32) / 255).astype(np.float32)
-    overlays = _find_signal_lines(encoded)
+    overlays = _find_signal_lines(encoded, VIVID_LOSSY if lossy else VIVID)
     taken = np.zeros(encoded.shape[:2], bool)
     for overlay in overlays:
         taken |= overlay.mask
@@ -88,7 +88,7 @@ def _fill(encoded: np.ndarray, taken: np.ndarray) -> np.ndarray:
     return encoded[tuple(nearest)]
 
 
-def _find_signal_lines(encoded: np.ndarray) -> list[_Overlay]:
+def _find_signal_lines(encoded: np.ndarray, spread: int) -> list[_Overlay]:
     """Thin lines in a pure signal colour, much more vivid than what they lie on."""
     import cv2
 
@@ -97,7 +97,7 @@ def _find_signal_lines(encoded: np.ndarray) -> list[_Overlay]:
     chroma = signed.max(axis=2) - signed.min(axis=2)
     away = np.abs(signed - under).max(axis=2)
     brightest = signed.max(axis=2)
-    vivid = (chroma > VIVID) & (chroma > 0.5 * brightest) & (brightest > 150) & (away > 30)
+    vivid = (chroma > spread) & (chroma > 0.45 * brightest) & (brightest > 120) & (away > 30)
     hue = cv2.cvtColor(encoded, cv2.COLOR_RGB2HSV)[..., 0].astype(int) * 2
     found, claimed = [], np.zeros(vivid.shape, bool)
     for centre in range(0, 360, 20):

@@ -20,6 +20,15 @@ def border_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray
     return tuple(np.concatenate(column) for column in zip(*out))
 
 
+def shared_borders(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Regions (N,), a neighbour of each (N,), every pair both ways, and how many px of border they share."""
+    count = int(labels.max()) + 1
+    low, high, _, _ = border_pairs(labels)
+    pair, size = np.unique(np.concatenate([low * count + high, high * count + low]), return_counts=True)
+    own, other = np.divmod(pair, count)
+    return own, other, size
+
+
 def stacked_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Border places where one region lies right above another: (N,) the upper and (N,) the lower ones."""
     above, below = labels[:-1].ravel(), labels[1:].ravel()

@@ -1,4 +1,4 @@
-"""Crowns of trees and hills in drawings, where no colour tells them: outlines against the sky that no building has."""
+"""Crowns of trees and hills: outlines that no building has."""
 
 from __future__ import annotations
 
@@ -15,6 +15,10 @@ STRAIGHT, OF_ITS_SIZE = 25.0, 0.3
 MOST_STRAIGHT, MOST_RUNS, LEAST_SKY, RAGGED = 0.7, 1.2, 0.6, 1.03
 """At most what share of a crown's outline runs straight, and what share with its short runs, each side counted; over what share of its width the sky begins right above it;
 and how much longer its outline is than the one drawn tightly around it."""
+
+LEAFY, ROUNDED, MOST_BUILT = 12.0, 20.0, 0.2
+"""8-bit steps by which a crown is greener than red or blue, and by which its shading makes it round; the share of its
+outline that may run along long straight lines."""
 
 SMALLEST_CROWN = 250
 WIDEST = 2.5
@@ -89,5 +93,31 @@ def drawn_hills(
             continue
         along = built & (sides[:, 1:3] == region).any(axis=1)
         if sides[along, 3].sum() < LONGEST_BUILT * len(own):
+            found.append(region)
+    return found
+
+
+def green_crowns(regions: Regions, sides: np.ndarray, grey: np.ndarray, pure: np.ndarray, skip: set[int]) -> list[int]:
+    """Regions of a shaded capture that are foliage: green, rounded by their shading, and without a straight outline.
+
+    `grey` (H, W) 8-bit brightness; `sides` are `line_sides` of the segments.
+    """
+    import cv2
+
+    red, green, blue = regions.colour.T
+    leafy = (green > red + LEAFY) & (green > blue + LEAFY)
+    found = []
+    for region in np.flatnonzero(leafy & (regions.area >= SMALLEST_CROWN)).tolist():
+        if region in skip:
+            continue
+        x0, y0, x1, y1 = regions.box[region].astype(int)
+        own = regions.labels[y0:y1, x0:x1] == region
+        tone = grey[y0:y1, x0:x1][own & pure[y0:y1, x0:x1]]
+        if len(tone) < SMALLEST_CROWN // 2 or np.subtract(*np.percentile(tone, [95, 5])) < ROUNDED:
+            continue
+        outline = max(cv2.findContours(own.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=len)
+        long = sides[sides[:, 3] > max(STRAIGHT, OF_ITS_SIZE * np.hypot(x1 - x0, y1 - y0))]
+        straight = long[(long[:, 1] == region) | (long[:, 2] == region), 3].sum()
+        if straight < MOST_BUILT * cv2.arcLength(outline, True):
             found.append(region)
     return found

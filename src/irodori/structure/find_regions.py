@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.structure.backdrop import background_pieces
 from irodori.structure.drawn_regions import drawn_regions
 from irodori.structure.flat_zones import SMALLEST, flat_zones
 from irodori.structure.grow import gather_planting, grow_regions, zone_means
@@ -46,6 +47,8 @@ def find_regions(
         sky = int(merged[labels == sky][0]) if sky and (labels == sky).any() else sky
         leafy = np.bincount(merged.ravel(), np.isin(labels, planting).ravel())
         planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()
+        if sky:
+            merged = np.where(np.isin(merged, background_pieces(encoded, merged, sky)), sky, merged)
         labels, letters, signs = gather_lettering(encoded, merged, sky)
         pure &= ~letters
     return _compact(labels, pure, sky, planting, signs)

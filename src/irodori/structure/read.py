@@ -25,7 +25,7 @@ from irodori.structure.correct import (
 )
 from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.coverage import border_coverage, make_fragments
-from irodori.structure.crowns import drawn_crowns, drawn_hills
+from irodori.structure.crowns import drawn_crowns, drawn_hills, green_crowns
 from irodori.structure.drawn_regions import bridges
 from irodori.structure.elevation import (
     door_height,
@@ -44,13 +44,14 @@ from irodori.structure.grow import ink_colour, zone_means
 from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
+from irodori.structure.on_planes import NEAREST, plane_depth
 from irodori.structure.open_sky import is_open_sky
 from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
 from irodori.structure.regions import line_sides, measure_regions
 from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
 from irodori.structure.round import find_round
-from irodori.structure.scale import EYE_HEIGHT, NEAREST, plane_depth, to_scale
+from irodori.structure.scale import EYE_HEIGHT, to_scale
 from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
 
 PARALLEL_SPAN = 24.0
@@ -132,7 +133,9 @@ def _read_pixels(
     sides = line_sides(labels, segments)
     if sky and not settled and not is_open_sky(sky, regions, camera, sides, families):
         sky = 0
-    if not shaded:
+    if shaded:
+        planting = [*planting, *green_crowns(regions, sides, encoded.mean(axis=2), pure, {sky, *planting})]
+    else:
         planting = [*planting, *drawn_crowns(regions, sides, sky)]
         planting += drawn_hills(regions, camera, sides, families, sky, planting)
     rounds = find_round(encoded, regions, pure, {sky, *planting}, shaded)

@@ -8,27 +8,25 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.errors import StructureError
+from irodori.structure.on_planes import plane_points
 from irodori.structure.regions import Regions
+from irodori.structure.typical_sizes import door_leaves, storey_height, upright_faces, wall_heights
 
 EYE_HEIGHT = 1.6
-STOREY = 3.4
+WALL = 3.4
 """m that a typical wall in a view from above is high."""
+
+STOREY = 3.2
+"""m from one row of windows to the next."""
+
+LEAST_WALL, LEAST_DOOR = 1.9, 1.45
+"""m: where the tallest walls, or doors, would be lower than this if the eye were at its usual height, it is not."""
 
 DOOR_HEIGHT = 2.1
 """m that a door is high."""
 
 FROM_ABOVE = -12.0
 """Degrees of pitch below which an eye height of 1.6 m is not believed."""
-
-NEAREST, FARTHEST = 0.05, 900.0
-
-
-def plane_depth(camera: Camera, normal: np.ndarray, distance: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    """Depths (N,), m, of planes normal · (X − position) = −distance at picture positions; each has its own plane."""
-    origins, rays = camera.rays(x, y)
-    cosine = -(rays * normal).sum(axis=1)
-    height = distance + (normal * (origins - camera.position)).sum(axis=1)
-    return np.clip(height / np.maximum(cosine, 1e-5), NEAREST, FARTHEST)
 
 
 def to_scale(
@@ -55,24 +53,43 @@ def to_scale(
     elif eye_height is not None and camera.projection == "perspective":
         factor, said = eye_height / max(distance[anchor], 1e-6), f"Scale from the eye height given ({eye_height:g} m)"
     else:
-        pitch = np.degrees(np.arcsin(np.clip(camera.rotation[2, 2], -1, 1)))
-        typical = _typical_height(camera, regions, normals, distance)
-        if camera.projection == "perspective" and pitch > FROM_ABOVE:
-            factor = EYE_HEIGHT / max(distance[anchor], 1e-6)
-            said = "Scale from an eye height of 1.6 m, good to about 10 %; give the eye height or a length to be exact"
-        elif typical is None:
-            factor, said = 1.0, "Nothing tells the scale; give the eye height or a length"
-        else:
-            factor = float(np.clip(STOREY / typical, 0.02, 200.0))
-            said = (
-                "Seen from above: scaled so that typical walls are 3.4 m high, good to about 30 %; "
-                "give the eye height or a length to be exact"
-            )
+        factor, said = _guess(camera, regions, normals, distance, anchor)
     if camera.projection == "parallel":
         matrix = camera.matrix.copy()
         matrix[[0, 1], [0, 1]] /= factor
         camera = replace(camera, matrix=matrix)
     return camera, distance * factor, said
+
+
+def _guess(camera, regions, normals, distance, anchor: int) -> tuple[float, str]:
+    """By what to multiply distances, and what that rests on, where nobody said anything."""
+    pitch = np.degrees(np.arcsin(np.clip(camera.rotation[2, 2], -1, 1)))
+    faces = upright_faces(regions, camera, normals, distance)
+    walls = wall_heights(faces)
+    grounded = normals[anchor, 2] > 0.9
+    door = door_leaves(faces, regions, float(distance[anchor])) if grounded else None
+    if camera.projection == "perspective" and pitch > FROM_ABOVE and grounded:
+        eye_level = EYE_HEIGHT / max(distance[anchor], 1e-6)
+        passable = door is None or door * eye_level > LEAST_DOOR
+        if passable and (walls is None or walls[1] * eye_level > LEAST_WALL):
+            return (
+                eye_level,
+                "Scale from an eye height of 1.6 m, good to about 10 %; give the eye height or a length to be exact",
+            )
+    storey = storey_height(faces, regions.labels.size)
+    if door is not None:
+        factor, said = DOOR_HEIGHT / door, f"doors are {DOOR_HEIGHT:g} m high, good to about 10 %"
+    elif storey is not None:
+        factor, said = STOREY / storey, f"storeys are {STOREY:g} m high, good to about 20 %"
+    elif walls is not None:
+        factor, said = WALL / walls[0], f"typical walls are {WALL:g} m high, good to about 50 %"
+    else:
+        return 1.0, "Nothing tells the scale; give the eye height or a length"
+    why = "The eye is high up" if grounded else "No ground in sight"
+    return (
+        float(np.clip(factor, 0.02, 200.0)),
+        f"{why}: scaled so that {said}; give the eye height or a length to be exact",
+    )
 
 
 def _measure(camera, regions, normals, distance, ends) -> float:
@@ -86,28 +103,3 @@ def _measure(camera, regions, normals, distance, ends) -> float:
     if measured < 1e-6:
         raise StructureError("A known length needs two ends that lie apart")
     return measured
-
-
-def plane_points(camera: Camera, normal: np.ndarray, distance: np.ndarray, place: np.ndarray) -> np.ndarray:
-    """World points (N, 3), m, of planes at picture positions (N, 2), as `plane_depth` has them."""
-    origins, rays = (a.astype(float) for a in camera.rays(*place.T))
-    return origins + rays * plane_depth(camera, normal, distance, *place.T)[:, None]
-
-
-def _typical_height(camera, regions, normals, distance) -> float | None:
-    """Height, m, that most of the walls' area stays under."""
-    heights, weights = [], []
-    for region in np.flatnonzero((np.abs(normals[:, 2]) < 0.1) & (regions.area > 150)):
-        if not normals[region].any():
-            continue
-        place = regions.pixels[region]
-        one = np.ones(len(place))
-        heights.append(
-            np.ptp(plane_points(camera, one[:, None] * normals[region], one * distance[region], place)[:, 2])
-        )
-        weights.append(regions.area[region])
-    if not heights:
-        return None
-    order = np.argsort(heights)
-    running = np.cumsum(np.array(weights)[order])
-    return max(float(np.array(heights)[order][np.searchsorted(running, 0.6 * running[-1])]), 1e-3)

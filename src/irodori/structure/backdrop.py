@@ -1,0 +1,61 @@
+"""A background whose colour changes over the picture, and what parts of it lie apart from the rest."""
+
+from __future__ import annotations
+
+import numpy as np
+
+LEAST_CHANGE = 10.0
+"""8-bit steps from the picture's top to its foot, or across, from which a background is no plain one."""
+
+NEAR, MOSTLY = 6.0, 0.75
+"""8-bit steps from the background's colour at a place, and the share of a piece that must be so near."""
+
+STEP = 4
+ROUNDS = 6
+
+
+def background_pieces(encoded: np.ndarray, labels: np.ndarray, sky: int) -> np.ndarray:
+    """Labels that show the background where the sky's own change of colour, carried on, says so.
+
+    Grids, axis marks and compression part such backgrounds, and between things they show in pieces.
+
+    Parameters
+    ----------
+    encoded
+        (H, W, 3) uint8 sRGB.
+    labels
+        (H, W), `sky` among them.
+
+    Returns
+    -------
+    numpy.ndarray
+        Labels, ascending, without the sky's own; none where the background is plain.
+    """
+    height, width = labels.shape
+    y, x = np.mgrid[0:height, 0:width].astype(np.float32)
+    x, y = x / width - 0.5, y / height - 0.5
+    basis = np.stack([np.ones_like(x), x, y, y * y], axis=-1)
+    area = np.maximum(np.bincount(labels.ravel()), 1)
+    found = np.zeros(len(area), bool)
+    found[sky] = True
+    for _ in range(ROUNDS):
+        own = found[labels]
+        colours, places = encoded[own][::STEP].astype(np.float32), basis[own][::STEP]
+        if len(places) < 100:
+            break
+        # A short piece tells the slope, not yet the bend.
+        terms = 4 if np.ptp(places[:, 2]) > 0.5 else 3
+        plan, *_ = np.linalg.lstsq(places[:, :terms], colours, rcond=None)
+        expected = basis[..., :terms] @ plan
+        if np.ptp(expected[:, [0, -1]], axis=0).max() < LEAST_CHANGE:
+            break
+        near = np.abs(encoded - expected).max(axis=2) < NEAR
+        if near[own].mean() < MOSTLY:
+            break
+        more = np.bincount(labels.ravel(), near.ravel(), len(area)) > MOSTLY * area
+        more[0] = False
+        if not (more & ~found).any():
+            break
+        found |= more
+    found[[0, sky]] = False
+    return np.flatnonzero(found)

@@ -1,0 +1,209 @@
+"""What a region's neighbours say of its role, after its own measures have been heard."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from irodori.structure.borders import shared_borders, stacked_pairs
+from irodori.structure.pieces import Piece
+from irodori.structure.regions import Regions, under_sky
+
+WORKTOP = 1.35
+"""m over the floor, up to which level and upright pieces indoors are furniture's."""
+
+LARGE = 0.004
+"""Share of the picture from which a region is a large one."""
+
+ONE_COLOUR = 2.0
+"""8-bit steps within which two level surfaces are of one colour."""
+
+PANE, PANES = (0.45, 3.5), 4
+"""m, how wide panes are, and how many alike make a glazed front."""
+
+OPEN = 0.4
+"""Share of its width that may lie right under the sky, for a pane."""
+
+GATE_HEIGHT, GATE_WIDTH, GATE_SHARE = (1.75, 3.4), (0.6, 4.6), 0.45
+"""m, and the share of its border that its wall takes: what stands in a wall of another colour, on the ground, is a door
+or a gate even where it is larger than most."""
+
+OTHER_COLOUR = 12.0
+"""8-bit steps by which two upright surfaces that face one way differ if they are of different things."""
+
+EDGE, EDGE_SHARE = 0.7, 0.2
+"""m that the face of a slab, a kerb or a step is high at most, and the share of its border where it meets the top."""
+
+GREY, ALIKE = 0.01, 0.2
+"""How far from a third its shares of red, green and blue must be for a colour to say anything, and the part of that by
+which the shares of two faces of one thing may differ: light changes their tone, not their tint."""
+
+GREEN, WALLED = 8.0, 0.3
+"""8-bit steps by which land is greener than red or blue, and the share of a roof's lower edge that walls carry."""
+
+RUG = 0.05
+"""m over the floor."""
+
+RAILING = 1.35
+"""m that posts and rails are high at most."""
+
+
+@dataclass(eq=False)
+class _Context:
+    """The roles so far, changed in place, and what the rules look at."""
+
+    roles: list[str]
+    sure: np.ndarray
+    regions: Regions
+    pieces: list[Piece]
+    normals: np.ndarray
+
+    def __post_init__(self) -> None:
+        self.own, self.other, self.size = shared_borders(self.regions.labels)
+        shares = self.regions.colour / np.maximum(self.regions.colour.sum(axis=1, keepdims=True), 1)
+        self.tint = shares - 1 / 3
+
+    def those(self, *roles: str) -> list[int]:
+        return [r for r, role in enumerate(self.roles) if role in roles and self.regions.area[r]]
+
+    def tell(self, region: int, role: str, sure: float) -> None:
+        self.roles[region], self.sure[region] = role, sure
+
+    def around(self, region: int) -> tuple[np.ndarray, np.ndarray]:
+        """Neighbours of a region and the share of its border that each takes."""
+        at = self.own == region
+        return self.other[at], self.size[at] / max(self.size[at].sum(), 1)
+
+    def one_tint(self, a: int, b: int) -> bool | None:
+        """Whether two regions are of one tint; None where they are too grey to tell."""
+        strength = min(np.abs(self.tint[k]).max() for k in (a, b))
+        apart = np.abs(self.tint[a] - self.tint[b]).max()
+        if strength < GREY:
+            return None if apart < GREY else False
+        return bool(apart < ALIKE * strength)
+
+
+def settle_roles(
+    roles: list[str], sure: np.ndarray, regions: Regions, pieces: list[Piece], normals: np.ndarray, *,
+    sky: int, planting: list[int], outdoors: bool, coloured: bool,
+) -> None:  # fmt: skip
+    """Change `roles` and their confidence `sure` (R,), both by region, where what surrounds a region knows better.
+
+    In drawings colours say nothing (`coloured` False).
+    """
+    context = _Context(roles, sure, regions, pieces, normals)
+    if coloured:
+        _ground_far_off(context)
+        _banks(context)
+        _gates(context)
+        _faces_of_one_thing(context)
+        if not outdoors:
+            _rugs(context)
+    else:
+        _rows_of_panes(context, outdoors)
+        # Something carries the roof: a pane has not the sky, or a tree before it, right above it.
+        for region in np.flatnonzero(under_sky(regions, sky, planting) > OPEN).tolist():
+            if roles[region] == "glazing":
+                context.tell(region, "wall", 0.4)
+    _bars_without_panes(context, outdoors)
+
+
+def _ground_far_off(context: _Context) -> None:
+    """Level regions taken for roofs that have the very colour of the ground: what hides their foot lifted them."""
+    regions, level = context.regions, context.normals[:, 2] > 0.98
+    ground = [r for r in context.those("lawn", "paving", "water") if level[r]]
+    ground = [r for r in ground if regions.area[r] > LARGE * regions.labels.size]
+    if not ground:
+        return
+    for region in context.those("roof"):
+        unlike = np.abs(regions.colour[ground] - regions.colour[region]).max(axis=1)
+        if level[region] and unlike.min() < ONE_COLOUR:
+            context.tell(region, context.roles[ground[int(unlike.argmin())]], 0.5)
+
+
+def _banks(context: _Context) -> None:
+    """Green level surfaces taken for roofs with hardly a wall beneath them: land that what hides its foot lifted."""
+    upper, lower = stacked_pairs(context.regions.labels)
+    upright = np.abs(context.normals[:, 2]) < 0.3
+    upright &= context.normals.any(axis=1)
+    for region in context.those("roof"):
+        red, green, blue = context.regions.colour[region]
+        if context.normals[region, 2] < 0.95 or not green > max(red, blue) + GREEN:
+            continue
+        beneath = lower[upper == region]
+        if len(beneath) and upright[beneath].mean() < WALLED:
+            context.tell(region, "lawn", 0.5)
+
+
+def _gates(context: _Context) -> None:
+    """Doors of any size: in a wall, on the ground, of another colour."""
+    for region in context.those("wall"):
+        piece = context.pieces[region]
+        tall = piece.high - piece.low
+        if not (GATE_HEIGHT[0] < tall < GATE_HEIGHT[1] and GATE_WIDTH[0] < piece.wide < GATE_WIDTH[1]):
+            continue
+        host = piece.host
+        within = piece.share > GATE_SHARE and context.pieces[host].high > piece.high + 0.1
+        if not (within and context.roles[host] == "wall" and piece.low < 0.35):
+            continue
+        unlike = np.abs(context.regions.colour[host] - context.regions.colour[region]).max()
+        if abs(context.normals[host] @ context.normals[region]) > 0.98 and unlike > OTHER_COLOUR:
+            context.tell(region, "door", 0.4)
+
+
+def _faces_of_one_thing(context: _Context) -> None:
+    """Low upright faces under a level or sloping one of the same tint are of the same thing."""
+    tops = ("paving", "roof", "slab", "stair", "furniture")
+    before = list(context.roles)
+    for region in context.those("frame", "slab", "stair", "wall", "other"):
+        piece = context.pieces[region]
+        if abs(context.normals[region, 2]) > 0.3 or piece.high - piece.low > EDGE:
+            continue
+        near, share = context.around(region)
+        tops_near = [
+            (part, n)
+            for n, part in zip(near.tolist(), share.tolist())
+            if part > EDGE_SHARE and before[n] in tops and context.normals[n, 2] > 0.3 and context.one_tint(region, n)
+        ]
+        if tops_near:
+            context.tell(region, before[max(tops_near)[1]], 0.5)
+
+
+def _rugs(context: _Context) -> None:
+    """What lies on a floor, in its midst and of another colour."""
+    for region in context.those("floor"):
+        piece = context.pieces[region]
+        larger = context.regions.area[piece.host] > context.regions.area[region]
+        if context.roles[piece.host] != "floor" or not larger or abs(piece.high) > RUG:
+            continue
+        if piece.share > GATE_SHARE and context.one_tint(region, piece.host) is False:
+            context.tell(region, "fabric", 0.45)
+
+
+def _rows_of_panes(context: _Context, outdoors: bool) -> None:
+    """Regions that are one of several alike side by side: the panes of a glazed front, which no colour tells."""
+    like = np.array([role in ("wall", "door", "glazing") for role in context.roles])
+    low, high, wide = (np.array([getattr(p, name) for p in context.pieces]) for name in ("low", "high", "wide"))
+    like &= (wide > PANE[0]) & (wide < PANE[1]) & (high - low > PANE[0]) & (outdoors | (high > WORKTOP))
+    own = np.flatnonzero(like)
+    alike = np.abs(context.normals[own] @ context.normals[own].T) > 0.98
+    for value in (low, high):
+        alike &= np.abs(value[own][:, None] - value[own]) < 0.25
+    alike &= np.abs(np.log(wide[own][:, None] / wide[own])) < np.log(1.5)
+    for region in own[alike.sum(axis=1) >= PANES].tolist():
+        context.tell(region, "glazing", 0.5)
+
+
+def _bars_without_panes(context: _Context, outdoors: bool) -> None:
+    """Slim pieces that border no glass hold none: indoors and low they are furniture's, outdoors a railing's."""
+    glass = set(context.those("glazing"))
+    for region in context.those("frame"):
+        piece = context.pieces[region]
+        if glass & set(context.around(region)[0].tolist()):
+            continue
+        if not outdoors:
+            if piece.high < WORKTOP:
+                context.tell(region, "furniture", 0.45)
+        elif piece.high - piece.low < RAILING and piece.thin < 0.12 and max(piece.high - piece.low, piece.wide) > 0.5:
+            context.tell(region, "railing", 0.35)
