@@ -67,7 +67,7 @@ def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
 def drawn_hills(
     regions: Regions, camera: Camera, sides: np.ndarray, families: Families, sky: int, crowns: list[int]
 ) -> list[int]:
-    """Regions that are hills: they stand about the horizon and rise gently before the sky, along lines of no family.
+    """Regions that are hills: they stand about the horizon, not down to the picture's foot, and rise gently before the sky, along lines of no family.
 
     `sides` are `line_sides` of the drawing's segments.
     """
@@ -87,7 +87,8 @@ def drawn_hills(
     for region in np.unique(owner[touching]).tolist():
         own = stacked[touching & (owner == region)]
         _, y0, _, y1 = regions.box[region]
-        if region == 0 or len(own) < LONGEST_BESIDE or not y0 < level < y1 + ABOUT * len(regions.labels):
+        about = y0 < level < y1 + ABOUT * len(regions.labels) and y1 < len(regions.labels) - 1
+        if region == 0 or len(own) < LONGEST_BESIDE or not about:
             continue
         if np.mean(own != 0) < GENTLE:
             continue

@@ -169,7 +169,7 @@ def _read_pixels(
     if frontal:
         camera = on_the_ground(camera, regions, sky)
     notes.append(said)
-    outdoors = is_outdoors(regions, camera, planes.normal, sky, planting, coloured=shaded)
+    outdoors = is_outdoors(regions, camera, planes.normal, float(distance[anchor]), sky, planting, coloured=shaded)
     roles, role_sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
         anchor=anchor, outdoors=outdoors, coloured=shaded,

@@ -22,8 +22,8 @@ POST = 0.75
 PERSON = (1.2, 1.95)
 """m that a round upright figure is tall."""
 
-DOWNWARD = -0.2
-"""Third part of a view's direction below which it looks down on things."""
+DOWNWARD, HIGHEST_ROOM = -0.2, 5.0
+"""Third part of a view's direction below which it looks down on things, and m over the floor that no room's eye is."""
 
 FASCIA, ENTABLATURE = 0.7, 1.2
 """m that the face of a slab is high, and of one that columns carry."""
@@ -34,13 +34,16 @@ ENCLOSED = 0.6
 
 
 def is_outdoors(
-    regions: Regions, camera: Camera, normals: np.ndarray, sky: int, planting: list[int], *, coloured: bool
+    regions: Regions, camera: Camera, normals: np.ndarray, eye: float, sky: int, planting: list[int], *, coloured: bool
 ) -> bool:
-    """Whether a view is of the open: sky shows, or, seen from above, greenery or water lies on the ground."""
+    """Whether a view is of the open: sky shows, or, seen from above, greenery or water lies on the ground, or the eye,
+    `eye` m over it, is higher than rooms are."""
     whole = regions.labels.size
     if sky and regions.area[sky] > 0.01 * whole:
         return True
     above = camera.rotation[2, 2] < DOWNWARD
+    if above and eye > HIGHEST_ROOM:
+        return True
     if not above or not coloured:
         return above and len(planting) > 0
     level = np.flatnonzero(normals[:, 2] > 0.95)
