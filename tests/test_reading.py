@@ -11,13 +11,12 @@ import pytest
 
 import irodori as iro
 from irodori.core import shapes
-from irodori.core.camera import Camera
 from irodori.demo.files import demo_path
 from irodori.formats.write_image import write_image
 from irodori.structure.corrections import Corrections, parse_length, read_corrections, write_corrections
 from irodori.structure.coverage import border_coverage, make_fragments
+from painter import SIZE, camera_at, paint, share_right
 
-SIZE = (800, 500)
 PARTS = [
     ((196, 190, 176), shapes.quad((-40, -40, 0), (40, -40, 0), (40, 40, 0), (-40, 40, 0))),
     ((214, 160, 120), shapes.box((-5, 0, 0), (4, 7, 4.2))),
@@ -28,62 +27,8 @@ PARTS = [
 ]
 
 
-def camera_at(at=(-9, -13, 1.7), to=(0.5, 2, 2.0), **how):
-    return Camera.look(at, to, size=SIZE, **{"field": 60.0, **how})
-
-
-def drawn(camera, *, line=False):
-    """A viewport picture of `PARTS` by a painter's algorithm at twice the size, and depth, normal and part."""
-    over = 2
-    width, height = SIZE[0] * over, SIZE[1] * over
-    y, x = np.mgrid[0:height, 0:width]
-    origins, rays = (a.astype(float) for a in camera.rays((x.ravel() + 0.5) / over, (y.ravel() + 0.5) / over))
-    best = np.full(len(rays), np.inf)
-    part, face = np.full(len(rays), -1), np.zeros((len(rays), 3))
-    for index, (_, triangles) in enumerate(PARTS):
-        for a, b, c in triangles:
-            place, ahead = camera.project(np.array([a, b, c]))
-            near = slice(None)
-            if (ahead > 0.1).all() or camera.projection == "parallel":
-                low, high = np.floor(place.min(0) * over - 1), np.ceil(place.max(0) * over + 1)
-                (x0, y0), (x1, y1) = (
-                    np.clip(low, 0, (width, height)).astype(int),
-                    np.clip(high, 0, (width, height)).astype(int),
-                )
-                near = (np.arange(y0, y1)[:, None] * width + np.arange(x0, x1)).ravel()
-            n = np.cross(b - a, c - a)
-            slope = rays[near] @ n
-            t = ((a - origins[near]) @ n) / np.where(np.abs(slope) < 1e-12, 1e-12, slope)
-            p = origins[near] + t[:, None] * rays[near]
-            inside = (t > 0.05) & (t < best[near])
-            for u, v in ((a, b), (b, c), (c, a)):
-                inside &= (p - u) @ np.cross(n, v - u) >= -1e-9
-            hit = np.arange(len(best))[near][inside]
-            best[hit], part[hit] = t[inside], index
-            face[hit] = -np.sign(slope[inside])[:, None] * n / np.linalg.norm(n)
-    shade = 0.62 + 0.38 * np.clip(face @ np.array([-0.35, -0.55, 0.76]), 0, 1)
-    colours = np.array([p[0] for p in PARTS] + [(205, 222, 238)], float)
-    image = colours[part] * np.where(part >= 0, shade, 1.0)[:, None]
-    key = (part * 10 + (face @ np.array([1, 2, 3.0])).round()).reshape(height, width)
-    edge = np.zeros(key.shape, bool)
-    edge[:, 1:] |= key[:, 1:] != key[:, :-1]
-    edge[1:] |= key[1:] != key[:-1]
-    image = image.reshape(height, width, 3)
-    if line:
-        image[:] = 255
-    image[cv2.dilate(edge.astype(np.uint8), np.ones((2, 2), np.uint8)) > 0] = 25
-    picture = cv2.resize(image, SIZE, interpolation=cv2.INTER_AREA)
-    middle = slice(1, None, 2)
-    return (
-        np.rint(picture).astype(np.uint8), best.reshape(height, width)[middle, middle],
-        face.reshape(height, width, 3)[middle, middle],
-    )  # fmt: skip
-
-
-def share_right(read, normal, camera):
-    solid = np.abs(normal).sum(axis=2) > 0
-    dot = ((read.normal @ read.camera.rotation.T) * (normal @ camera.rotation.T)).sum(axis=2)[solid]
-    return float((dot > np.cos(np.radians(11.25))).mean())
+def drawn(camera, **how):
+    return paint(PARTS, camera, **how)
 
 
 def read_drawn(tmp_path, camera, name="made.png", **how):

@@ -48,6 +48,9 @@ EDGE_ON = 0.03
 SHORTEST_POST, BESIDE = 12.0, 5.0
 """px of an upright line that counts as standing, and how far beside it one looks."""
 
+MOST_TONE = 60.0
+"""Most cost when two neighbours of one material but not of one tone face the same way."""
+
 MOST_MOVES = 120
 ROUNDS = 40
 NEVER = 1e4
@@ -77,11 +80,15 @@ def choose_planes(
     pitches = _own_pitches(regions, camera, segments, sides, families)
     roofed = under_sky(regions, sky)
     stood_on = _stood_on(regions, segments, families)
+    group = colour_groups(regions, sky) if lit else np.arange(count)
+    at_foot = _at_foot(regions, group)
     for region in range(1, count):
         if regions.area[region] == 0 or region == sky:
             continue
         normals = np.vstack([families.normals, pitches[region][0]])
-        cost[region], facing[region] = _own_cost(region, regions, camera, normals, region in cards, lit)
+        cost[region], facing[region] = _own_cost(
+            region, regions, camera, normals, region in cards, lit, at_foot[region]
+        )
         cost[region, shared:options] += OWN_SLOPE - pitches[region][1]
         cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
         # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
@@ -93,10 +100,8 @@ def choose_planes(
         if region != sky:
             cost[region] += np.where(holds[:, one] & holds[:, other], 0.0, CORNER * min(times, MOST_CORNERS))
     pair, table = _line_costs(sides, families, holds, sky, cost)
-    group = np.arange(count)
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals)
-        group = colour_groups(regions, sky)
         pair, table = _with_colour(regions, group, pair, table)
     label, sure = _settle(cost, pair, table, group)
     normal = np.zeros((count, 3))
@@ -156,7 +161,9 @@ def card_normal(pixels: np.ndarray, camera: Camera) -> np.ndarray:
     return -mean / norm if norm > 1e-6 else -camera.rotation[1] * [1, 1, 0]
 
 
-def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool, lit: bool):
+def _own_cost(
+    region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool, lit: bool, at_foot: float
+):
     """Cost of each plane for one region by itself, the card last, and the normals turned to the camera."""
     cost = np.zeros(len(normals) + 1)
     rays = camera.rays(*regions.pixels[region].T)[1].astype(float)
@@ -169,7 +176,7 @@ def _own_cost(region: int, regions: Regions, camera: Camera, normals: np.ndarray
     level = np.abs(normals[:, 2]) > 0.9995
     grazing = np.log(np.maximum(np.max(-slope, axis=0), 1e-12) / np.maximum(np.min(-slope, axis=0), 1e-4))
     cost[:-1] = np.where(level, 0.0, 6.0 * np.maximum(grazing - np.log(6.0), 0))
-    cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit), 0.0)
+    cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit, at_foot), 0.0)
     sloping = (np.abs(normals[:, 2]) > 0.1) & ~level
     cost[:-1] += np.where(sloping, 4.0 + min(0.04 * broad, 6.0) + np.where(facing[:, 2] < 0, 12.0, 0.0), 0.0)
     cost[3:-1] += 2.0
@@ -208,7 +215,17 @@ def _stood_on(regions: Regions, segments: np.ndarray, families: Families) -> np.
     return votes
 
 
-def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit: bool) -> float:
+def _at_foot(regions: Regions, group: np.ndarray) -> np.ndarray:
+    """Share of the picture's width at its foot that regions of the same `group` (R,) span, 0 for what ends above, (R,)."""
+    height, width = regions.labels.shape
+    touching = regions.box[:, 3] >= height - 3
+    span = np.where(touching, regions.box[:, 2] - regions.box[:, 0], 0.0) / width
+    low = regions.labels[-3:].min(axis=0)
+    pieces = np.bincount(group[low], minlength=int(group.max()) + 1) / width
+    return np.where(touching, np.maximum(span, pieces[group]), 0.0)
+
+
+def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit: bool, at_foot: float) -> float:
     """What place and shape say about a level plane."""
     x0, y0, x1, y1 = regions.box[region]
     width, height = camera.size
@@ -224,8 +241,11 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     if lit and below > 0.02 and regions.area[region] > 0.01 * width * height:
         # That much blue or green is water or grass; slate and zinc are a little blue too.
         cost -= 0.2 * broad * np.clip(max((blue - red - 12) / 24, (green - max(red, blue) - 12) / 6), 0.0, 1.0)
-    if y1 >= height - 3 and (x1 - x0) > 0.5 * width:  # what spans the picture at its foot is ground
+    if at_foot > 0.5:  # what spans the picture at its foot is ground
         cost -= 1.0 * broad
+    elif not lit and slant == 1.0 and at_foot > 0.21 and y0 > line + 0.1 * height:
+        # So are its pieces, where no colour says that they are one.
+        cost -= 0.4 * broad
     if (y1 - y0) > 2.5 * max(x1 - x0, 1):
         cost += min(0.8 * (y1 - y0), broad)  # what stands before a floor may leave slivers of it
     if regions.thickness[region] < THIN:  # strips are faces of bars, risers and fascias more often than treads
@@ -267,7 +287,7 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
         ratio = a / b
         if np.ptp(ratio) > 0.05 * ratio.mean() or abs(np.log(ratio.mean())) < 0.05:
             continue
-        weight = min(0.25 * np.sqrt(min(regions.area[i], regions.area[j])), 20.0)
+        weight = min(0.25 * np.sqrt(min(regions.area[i], regions.area[j])), MOST_TONE)
         same = np.arange(len(normals))
         table[index, same, same] += weight
         if ratio.mean() < 1:  # i is the darker one

@@ -25,9 +25,12 @@ PANE, PANES = (0.45, 3.5), 4
 OPEN = 0.4
 """Share of its width that may lie right under the sky, for a pane."""
 
-GATE_HEIGHT, GATE_WIDTH, GATE_SHARE = (1.75, 3.4), (0.6, 4.6), 0.45
+GATE_HEIGHT, GATE_WIDTH, GATE_SHARE = (1.55, 3.4), (0.6, 4.6), 0.45
 """m, and the share of its border that its wall takes: what stands in a wall of another colour, on the ground, is a door
 or a gate even where it is larger than most."""
+
+STANDS = 0.6
+"""Share of its lower edge that a level surface takes, where something stands on that."""
 
 OTHER_COLOUR = 12.0
 """8-bit steps by which two upright surfaces that face one way differ if they are of different things."""
@@ -138,6 +141,7 @@ def _banks(context: _Context) -> None:
 
 def _gates(context: _Context) -> None:
     """Doors of any size: in a wall, on the ground, of another colour."""
+    upper, lower = stacked_pairs(context.regions.labels)
     for region in context.those("wall"):
         piece = context.pieces[region]
         tall = piece.high - piece.low
@@ -145,7 +149,11 @@ def _gates(context: _Context) -> None:
             continue
         host = piece.host
         within = piece.share > GATE_SHARE and context.pieces[host].high > piece.high + 0.1
-        if not (within and context.roles[host] == "wall" and piece.low < 0.35):
+        if not within or context.roles[host] != "wall":
+            continue
+        # On the ground, or on a terrace.
+        beneath = lower[upper == region]
+        if piece.low > 0.35 and np.mean(context.normals[beneath, 2] > 0.95) < STANDS:
             continue
         unlike = np.abs(context.regions.colour[host] - context.regions.colour[region]).max()
         if abs(context.normals[host] @ context.normals[region]) > 0.98 and unlike > OTHER_COLOUR:

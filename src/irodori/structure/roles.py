@@ -127,6 +127,8 @@ def _round_role(piece: Piece, curve: Round, leafy: bool, outdoors: bool) -> tupl
         if not outdoors:
             return "lamp", 0.5
         return ("planting", 0.6) if leafy else ("roof", 0.4)
+    if not outdoors and piece.high < WORKTOP:
+        return "furniture", 0.5
     if piece.wide < POST * 1.3 and tall > PERSON[0]:
         person = outdoors and piece.low < 0.35 and tall < PERSON[1] and piece.wide < POST
         return ("person", 0.4) if person else ("column", 0.6)
