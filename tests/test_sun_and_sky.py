@@ -9,6 +9,7 @@ import pytest
 
 import irodori as iro
 from irodori.core.colour import luminance
+from irodori.engine.directions import sky_radiance
 from irodori.light import LIGHTS, make_light
 from irodori.light.sky import clear_sky, overcast_sky
 from irodori.light.sun_position import sun_position
@@ -91,3 +92,25 @@ def test_a_moment_turns_with_north():
 def test_wrong_lights_say_what_is_right(text, words):
     with pytest.raises(iro.IrodoriError, match=words):
         make_light(text)
+
+
+def test_looking_up_the_sky_is_exact():
+    """A table that holds its own row and column: what is looked up is the place itself."""
+    rows, columns = 64, 128
+    table = np.zeros((rows, columns, 3), np.float32)
+    table[..., 0] = np.arange(rows)[:, None]
+    table[..., 1] = np.sin(np.arange(columns) * 2 * np.pi / columns)
+    rng = np.random.default_rng(4)
+    ways = rng.normal(size=(500, 3))
+    ways = np.concatenate([ways, np.eye(3), -np.eye(3), ways * [1, 1, 1e-3]])
+    ways /= np.linalg.norm(ways, axis=1, keepdims=True)
+    out = np.zeros(3, np.float32)
+    for way in ways.astype(np.float32):
+        sky_radiance(table, *way, out)
+        x, y, z = way.astype(float)
+        height = np.arcsin(np.clip(z, -1, 1)) / (np.pi / 2)
+        row = (np.sign(height) * np.sqrt(abs(height)) / 2 + 0.5) * (rows - 1)
+        assert out[0] == pytest.approx(row, abs=1e-3)
+        if np.hypot(x, y) > 1e-4:
+            # Straight lines between the columns cut the curve by 0.3 thousandths at most.
+            assert out[1] == pytest.approx(np.sin(np.arctan2(x, y)), abs=6e-4)
