@@ -1,7 +1,7 @@
 """Scenes with known structure, made by code: none of them is the demo.
 
 Each is a list of parts and a camera. `TUNED` are those the reader was worked on with; `KEPT_APART` are not to be
-looked at while working on it, only scored. (The last nine of `TUNED` began apart; once looked at, or once
+looked at while working on it, only scored. (The last eleven of `TUNED` began apart; once looked at, or once
 a change was made for their score, they no longer count.)
 """
 
@@ -482,5 +482,6 @@ def chapel() -> TruthScene:
 TUNED = (
     pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
     rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps, attic,
+    boat_sheds, loft,
 )  # fmt: skip
-KEPT_APART = (silo_barn, campus, isometric_office, boat_sheds, loft, chapel)
+KEPT_APART = (silo_barn, campus, isometric_office, chapel)

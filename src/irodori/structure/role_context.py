@@ -48,6 +48,12 @@ GREEN, WALLED = 8.0, 0.3
 RUG = 0.05
 """m over the floor."""
 
+UNDER_FOOT = 0.1
+"""m over the ground up to which a slim piece is no rail: nobody would hold it."""
+
+RISER = 0.25
+"""m that a riser is high at most."""
+
 RAILING = 1.35
 """m that posts and rails are high at most."""
 
@@ -112,6 +118,10 @@ def settle_roles(
     _bars_without_panes(context, outdoors)
 
 
+def _share(flags: np.ndarray) -> float:
+    return float(flags.mean()) if len(flags) else 0.0
+
+
 def _ground_far_off(context: _Context) -> None:
     """Level regions taken for roofs that have the very colour of the ground: what hides their foot lifted them."""
     regions, level = context.regions, context.normals[:, 2] > 0.98
@@ -135,7 +145,7 @@ def _banks(context: _Context) -> None:
         if context.normals[region, 2] < 0.95 or not green > max(red, blue) + GREEN:
             continue
         beneath = lower[upper == region]
-        if len(beneath) and upright[beneath].mean() < WALLED:
+        if len(beneath) and _share(upright[beneath]) < WALLED:
             context.tell(region, "lawn", 0.5)
 
 
@@ -153,7 +163,7 @@ def _gates(context: _Context) -> None:
             continue
         # On the ground, or on a terrace.
         beneath = lower[upper == region]
-        if piece.low > 0.35 and np.mean(context.normals[beneath, 2] > 0.95) < STANDS:
+        if piece.low > 0.35 and _share(context.normals[beneath, 2] > 0.95) < STANDS:
             continue
         unlike = np.abs(context.regions.colour[host] - context.regions.colour[region]).max()
         if abs(context.normals[host] @ context.normals[region]) > 0.98 and unlike > OTHER_COLOUR:
@@ -204,14 +214,35 @@ def _rows_of_panes(context: _Context, outdoors: bool) -> None:
 
 
 def _bars_without_panes(context: _Context, outdoors: bool) -> None:
-    """Slim pieces that border no glass hold none: indoors and low they are furniture's, outdoors a railing's."""
+    """Slim pieces that border no glass hold none: indoors and low they are furniture's, outdoors a riser or a railing's."""
     glass = set(context.those("glazing"))
-    for region in context.those("frame"):
+    upper, lower = stacked_pairs(context.regions.labels)
+    level = context.normals[:, 2] > 0.95
+    bars = context.those("frame")
+    slim = set(bars)
+    for region in bars:
         piece = context.pieces[region]
         if glass & set(context.around(region)[0].tolist()):
             continue
+        above, beneath = upper[lower == region], lower[upper == region]
+        tall = piece.high - piece.low
         if not outdoors:
             if piece.high < WORKTOP:
                 context.tell(region, "furniture", 0.45)
-        elif piece.high - piece.low < RAILING and piece.thin < 0.12 and max(piece.high - piece.low, piece.wide) > 0.5:
+        elif (
+            piece.high < UNDER_FOOT
+            or min(_share(level[above]), _share(level[beneath])) > STANDS
+            or any(_next_step(context, region, other) for other in set(above.tolist() + beneath.tolist()) & slim)
+        ):
+            context.tell(region, "stair", 0.4)
+        elif tall < RAILING and piece.thin < 0.12 and max(tall, piece.wide) > 0.5:
             context.tell(region, "railing", 0.35)
+
+
+def _next_step(context: _Context, region: int, other: int) -> bool:
+    """Whether two slim pieces, one right over the other, are risers of one stair: of one width, facing one way, low."""
+    a, b = context.pieces[region], context.pieces[other]
+    if max(a.high - a.low, b.high - b.low) > RISER or min(a.wide, b.wide) < RISER:
+        return False
+    alike = abs(np.log(a.wide / b.wide)) < np.log(1.25)
+    return bool(alike and context.normals[region] @ context.normals[other] > 0.98)

@@ -28,7 +28,9 @@ DOWNWARD, HIGHEST_ROOM = -0.2, 5.0
 FASCIA, ENTABLATURE = 0.7, 1.2
 """m that the face of a slab is high, and of one that columns carry."""
 
-WIDEST_STAIR = 6.0
+WIDEST_STAIR, DEEPEST = 6.0, 0.2
+"""m that a step is wide, and that it lies under the ground, at most: what goes deeper is a bank's or a quay's wall."""
+
 ENCLOSED = 0.6
 """Share of a piece's border that one neighbour takes, from which it lies in that."""
 
@@ -162,14 +164,14 @@ def _upright_role(piece: Piece, blue: bool, lightness: float, outdoors: bool, co
         if tall > 1.6 and piece.wide < POST and piece.low < 0.5:
             return "column", 0.5
         if tall < FASCIA and piece.wide > 3 and outdoors:
-            step = piece.high < 0.8 and piece.wide < WIDEST_STAIR and piece.low <= 2
+            step = -DEEPEST < piece.low <= 2 and piece.high < 0.8 and piece.wide < WIDEST_STAIR
             return ("stair", 0.4) if step else ("slab", 0.5 if piece.low > 2 else 0.4)
         if not glassy:
             return "frame", 0.6 if lightness < 0.35 else 0.5
     if glassy:
         return "glazing", 0.7
     if outdoors and tall < FASCIA and piece.wide > 2.5:
-        step = piece.high < 0.5 and piece.wide < WIDEST_STAIR
+        step = piece.low > -DEEPEST and piece.high < 0.5 and piece.wide < WIDEST_STAIR
         return ("slab", 0.5) if piece.low > 2 else ("stair", 0.4) if step else ("wall", 0.4)
     if outdoors and tall < ENTABLATURE and piece.wide > 6 * tall and piece.low > 2.2:
         return "slab", 0.4
