@@ -126,18 +126,19 @@ def _find_signal_lines(encoded: np.ndarray, spread: int) -> list[_Overlay]:
         mask = _reached(overlay.mask, pale)
         if overlay.what != "axis marks":
             mask = overlay.mask | _bridging(mask & ~overlay.mask, overlay.mask)
-        rim = cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
-        out.append(_Overlay(overlay.what, mask | (rim & (away > 8) & ((chroma > 16) | _mixed(signed, under, mask)))))
+        rim = (cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & (away > 8)
+        rim[rim] = (chroma[rim] > 16) | _mixed(signed[rim], under[rim], np.median(signed[mask], axis=0))
+        out.append(_Overlay(overlay.what, mask | rim))
     return out
 
 
-def _mixed(signed: np.ndarray, under: np.ndarray, mask: np.ndarray) -> np.ndarray:
-    """Pixels (H, W) whose colour is a mix of what lies under a line, and of the line's own."""
-    towards = np.median(signed[mask], axis=0) - under
-    moved = (signed - under).astype(np.float32)
-    share = (moved * towards).sum(axis=2) / np.maximum((towards**2).sum(axis=2), 1)
-    left = np.abs(moved - share[..., None] * towards).max(axis=2)
-    return (share > 0.06) & (left < 6 + 0.25 * np.abs(moved).max(axis=2))
+def _mixed(colours: np.ndarray, under: np.ndarray, line: np.ndarray) -> np.ndarray:
+    """Which `colours` (N, 3) are a mix of what lies `under` a line, (N, 3), and of the line's own (3,)."""
+    towards = line - under
+    moved = (colours - under).astype(np.float32)
+    share = (moved * towards).sum(axis=1) / np.maximum((towards**2).sum(axis=1), 1)
+    left = np.abs(moved - share[:, None] * towards).max(axis=1)
+    return (share > 0.06) & (left < 6 + 0.25 * np.abs(moved).max(axis=1))
 
 
 def _along(mask: np.ndarray) -> np.ndarray:

@@ -300,8 +300,9 @@ def trace_specular(
             tables.rows, tables.kind, angle, directions, weight,
         )  # fmt: skip
         # Reflections that would hardly show are not worth a ray.
-        strongest = np.maximum(np.maximum(weight[:, 0], weight[:, 1]), weight[:, 2])
-        use = everyone if samples == 1 else np.flatnonzero(strongest > 0.002)
+        use = everyone
+        if samples > 1:
+            use = np.flatnonzero(np.maximum(np.maximum(weight[:, 0], weight[:, 1]), weight[:, 2]) > 0.002)
         _reflect(
             around, lights, weather, use, start[use], directions[use], weight[use], travelled[use], spread[use], keys[use],
             sample, share, totals,

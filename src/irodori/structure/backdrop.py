@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 LEAST_CHANGE = 10.0
-"""8-bit steps from the picture's top to its foot, or across, from which a background is no plain one."""
+"""8-bit steps from the picture's top to its foot, from which a background is no plain one."""
 
 NEAR, MOSTLY = 6.0, 0.75
 """8-bit steps from the background's colour at a place, and the share of a piece that must be so near."""
@@ -46,9 +46,9 @@ def background_pieces(encoded: np.ndarray, labels: np.ndarray, sky: int) -> np.n
         # A short piece tells the slope, not yet the bend.
         terms = 4 if np.ptp(places[:, 2]) > 0.5 else 3
         plan, *_ = np.linalg.lstsq(places[:, :terms], colours, rcond=None)
-        expected = basis[..., :terms] @ plan
-        if np.ptp(expected[:, [0, -1]], axis=0).max() < LEAST_CHANGE:
+        if np.ptp(basis[:, [0, -1], :terms] @ plan, axis=0).max() < LEAST_CHANGE:
             break
+        expected = basis[..., :terms] @ plan
         near = np.abs(encoded - expected).max(axis=2) < NEAR
         if near[own].mean() < MOSTLY:
             break

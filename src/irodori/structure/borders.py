@@ -20,20 +20,18 @@ def border_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray
     return tuple(np.concatenate(column) for column in zip(*out))
 
 
-def shared_borders(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Regions (N,), a neighbour of each (N,), every pair both ways, and how many px of border they share."""
-    count = int(labels.max()) + 1
-    low, high, _, _ = border_pairs(labels)
-    pair, size = np.unique(np.concatenate([low * count + high, high * count + low]), return_counts=True)
-    own, other = np.divmod(pair, count)
-    return own, other, size
-
-
 def stacked_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Border places where one region lies right above another: (N,) the upper and (N,) the lower ones."""
     above, below = labels[:-1].ravel(), labels[1:].ravel()
     apart = above != below
     return above[apart], below[apart]
+
+
+def counted(first: np.ndarray, second: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Pairs of regions at border places, each once: first (N,), second (N,), and in how many places (N,), in order."""
+    count = int(max(first.max(initial=0), second.max(initial=0))) + 1
+    pair, size = np.unique(first.astype(np.int64) * count + second, return_counts=True)
+    return *np.divmod(pair, count), size
 
 
 def region_borders(labels: np.ndarray) -> np.ndarray:

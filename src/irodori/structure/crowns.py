@@ -38,7 +38,7 @@ def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
 
     if not sky:
         return []
-    labels, count = regions.labels, len(regions.area)
+    count = len(regions.area)
     open_above = under_sky(regions, sky)
     straight, runs = np.zeros(count), np.zeros(count)
     least = np.maximum(STRAIGHT, OF_ITS_SIZE * np.hypot(*(regions.box[:, 2:] - regions.box[:, :2]).T))
@@ -51,11 +51,10 @@ def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
     for region in np.flatnonzero((regions.area >= SMALLEST_CROWN) & (open_above > LEAST_SKY)):
         if region in (0, sky):
             continue
-        x0, y0, x1, y1 = regions.box[region].astype(int)
+        x0, y0, x1, y1 = regions.box[region]
         if x1 - x0 > WIDEST * (y1 - y0):
             continue
-        mask = np.pad((labels[y0:y1, x0:x1] == region).astype(np.uint8), 1)
-        outline = max(cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=len)
+        outline = _outline(regions, region)
         around = cv2.arcLength(outline, True)
         if runs[region] > MOST_RUNS * around or straight[region] > MOST_STRAIGHT * around:
             continue
@@ -64,10 +63,19 @@ def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
     return found
 
 
+def _outline(regions: Regions, region: int) -> np.ndarray:
+    """The longest outline of a region, (n, 1, 2) px in its box."""
+    import cv2
+
+    x0, y0, x1, y1 = regions.box[region].astype(int)
+    own = (regions.labels[y0:y1, x0:x1] == region).astype(np.uint8)
+    return max(cv2.findContours(own, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=len)
+
+
 def drawn_hills(
     regions: Regions, camera: Camera, sides: np.ndarray, families: Families, sky: int, crowns: list[int]
 ) -> list[int]:
-    """Regions that are hills: they stand about the horizon, not down to the picture's foot, and rise gently before the sky, along lines of no family.
+    """Regions that are hills: about the horizon, not down to the picture's foot, rising gently along lines of no family.
 
     `sides` are `line_sides` of the drawing's segments.
     """
@@ -116,9 +124,8 @@ def green_crowns(regions: Regions, sides: np.ndarray, grey: np.ndarray, pure: np
         tone = grey[y0:y1, x0:x1][own & pure[y0:y1, x0:x1]]
         if len(tone) < SMALLEST_CROWN // 2 or np.subtract(*np.percentile(tone, [95, 5])) < ROUNDED:
             continue
-        outline = max(cv2.findContours(own.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=len)
         long = sides[sides[:, 3] > max(STRAIGHT, OF_ITS_SIZE * np.hypot(x1 - x0, y1 - y0))]
         straight = long[(long[:, 1] == region) | (long[:, 2] == region), 3].sum()
-        if straight < MOST_BUILT * cv2.arcLength(outline, True):
+        if straight < MOST_BUILT * cv2.arcLength(_outline(regions, region), True):
             found.append(region)
     return found

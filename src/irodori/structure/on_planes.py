@@ -10,7 +10,7 @@ NEAREST, FARTHEST = 0.05, 900.0
 
 
 def plane_depth(camera: Camera, normal: np.ndarray, distance: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
-    """Depths (N,), m, of planes normal · (X − position) = −distance at picture positions; each has its own plane."""
+    """Depths (N,), m, of planes normal · (X − position) = −distance at picture positions; `normal` (N, 3) and `distance` (N,), or one plane for all."""
     origins, rays = camera.rays(x, y)
     cosine = -(rays * normal).sum(axis=1)
     height = distance + (normal * (origins - camera.position)).sum(axis=1)

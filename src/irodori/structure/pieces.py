@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.borders import shared_borders
 from irodori.structure.on_planes import plane_points
 from irodori.structure.regions import Regions
 
@@ -31,7 +30,7 @@ def measure_pieces(
 ) -> list[Piece]:
     """Measures of every region on its plane (R, 3) and (R,); `anchor` is the ground."""
     count = len(regions.area)
-    own, other, size = shared_borders(regions.labels)
+    own, other, size = regions.neighbours
     total = np.bincount(own, size, count)
     host, share = np.zeros(count, int), np.zeros(count)
     for at in np.argsort(size, kind="stable"):
@@ -45,8 +44,7 @@ def measure_pieces(
             continue
         box = regions.main_box[region]
         place = place[((place >= box[:2]) & (place <= box[2:])).all(axis=1)]
-        one = np.ones(len(place))
-        points = plane_points(camera, one[:, None] * normals[region], one * distance[region], place) - camera.position
+        points = plane_points(camera, normals[region], distance[region], place) - camera.position
         z = np.percentile(points[:, 2], [3, 97]) - ground
         flat = points[:, :2] - points[:, :2].mean(axis=0)
         wide = np.ptp(flat @ np.linalg.svd(flat, full_matrices=False)[2][0])

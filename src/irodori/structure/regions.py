@@ -8,6 +8,8 @@ from functools import cached_property
 
 import numpy as np
 
+from irodori.structure.borders import border_pairs, counted, stacked_pairs
+
 
 @dataclass(frozen=True, eq=False)
 class Regions:
@@ -35,6 +37,17 @@ class Regions:
             if np.prod(box[region, 2:] - box[region, :2]) > 1.5 * np.prod(main[2:] - main[:2]):
                 box[region] = main
         return box
+
+    @cached_property
+    def neighbours(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Regions (N,), a neighbour of each (N,), every pair both ways, and how many px of border they share (N,)."""
+        low, high, _, _ = border_pairs(self.labels)
+        return counted(np.concatenate([low, high]), np.concatenate([high, low]))
+
+    @cached_property
+    def stacked(self) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Regions (N,), those right below them (N,), and along how many px (N,)."""
+        return counted(*stacked_pairs(self.labels))
 
     @cached_property
     def thickness(self) -> np.ndarray:

@@ -11,7 +11,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from irodori.structure.borders import stacked_pairs
 from irodori.structure.orientation import LEVEL, UPRIGHT, Planes
 from irodori.structure.regions import Regions
 
@@ -36,13 +35,10 @@ def level_risers(regions: Regions, planes: Planes, distance: np.ndarray) -> Plan
 
     `distance` (R,) m of the planes from the camera, as solved with them level. For views from above in perspective.
     """
-    over, under = stacked_pairs(regions.labels)
     level = (planes.kind == LEVEL) & (planes.normal[:, 2] > 0)
     length = regions.box[:, 2] - regions.box[:, 0]
     slim = level & (length >= SHORTEST) & (regions.area < SLIM * length**2)
-    count = len(level)
-    joints, size = np.unique(over.astype(np.int64) * count + under, return_counts=True)
-    behind, front = np.divmod(joints, count)
+    behind, front, size = regions.stacked
     pairs = {}
     for strip in np.flatnonzero(slim):
         long = size >= ALONG * length[strip]

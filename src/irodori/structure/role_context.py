@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.structure.borders import shared_borders, stacked_pairs
 from irodori.structure.pieces import Piece
 from irodori.structure.regions import Regions, under_sky
+from irodori.structure.typical_sizes import OTHER_COLOUR
 
 WORKTOP = 1.35
 """m over the floor, up to which level and upright pieces indoors are furniture's."""
@@ -31,9 +31,6 @@ or a gate even where it is larger than most."""
 
 STANDS = 0.6
 """Share of its lower edge that a level surface takes, where something stands on that."""
-
-OTHER_COLOUR = 12.0
-"""8-bit steps by which two upright surfaces that face one way differ if they are of different things."""
 
 EDGE, EDGE_SHARE = 0.7, 0.2
 """m that the face of a slab, a kerb or a step is high at most, and the share of its border where it meets the top."""
@@ -69,7 +66,6 @@ class _Context:
     normals: np.ndarray
 
     def __post_init__(self) -> None:
-        self.own, self.other, self.size = shared_borders(self.regions.labels)
         shares = self.regions.colour / np.maximum(self.regions.colour.sum(axis=1, keepdims=True), 1)
         self.tint = shares - 1 / 3
 
@@ -81,8 +77,19 @@ class _Context:
 
     def around(self, region: int) -> tuple[np.ndarray, np.ndarray]:
         """Neighbours of a region and the share of its border that each takes."""
-        at = self.own == region
-        return self.other[at], self.size[at] / max(self.size[at].sum(), 1)
+        own, other, size = self.regions.neighbours
+        at = own == region
+        return other[at], size[at] / max(size[at].sum(), 1)
+
+    def above(self, region: int) -> tuple[np.ndarray, np.ndarray]:
+        """Regions right above one, and along how many px."""
+        upper, lower, size = self.regions.stacked
+        return upper[lower == region], size[lower == region]
+
+    def beneath(self, region: int) -> tuple[np.ndarray, np.ndarray]:
+        """Regions right below one, and along how many px."""
+        upper, lower, size = self.regions.stacked
+        return lower[upper == region], size[upper == region]
 
     def one_tint(self, a: int, b: int) -> bool | None:
         """Whether two regions are of one tint; None where they are too grey to tell."""
@@ -118,8 +125,10 @@ def settle_roles(
     _bars_without_panes(context, outdoors)
 
 
-def _share(flags: np.ndarray) -> float:
-    return float(flags.mean()) if len(flags) else 0.0
+def _share(flags: np.ndarray, near: tuple[np.ndarray, np.ndarray]) -> float:
+    """The share of a border that flagged regions take; `flags` (R,), `near` as `_Context.above` tells it."""
+    regions, size = near
+    return float(size[flags[regions]].sum() / max(size.sum(), 1))
 
 
 def _ground_far_off(context: _Context) -> None:
@@ -137,21 +146,20 @@ def _ground_far_off(context: _Context) -> None:
 
 def _banks(context: _Context) -> None:
     """Green level surfaces taken for roofs with hardly a wall beneath them: land that what hides its foot lifted."""
-    upper, lower = stacked_pairs(context.regions.labels)
     upright = np.abs(context.normals[:, 2]) < 0.3
     upright &= context.normals.any(axis=1)
     for region in context.those("roof"):
         red, green, blue = context.regions.colour[region]
         if context.normals[region, 2] < 0.95 or not green > max(red, blue) + GREEN:
             continue
-        beneath = lower[upper == region]
-        if len(beneath) and _share(upright[beneath]) < WALLED:
+        beneath = context.beneath(region)
+        if len(beneath[0]) and _share(upright, beneath) < WALLED:
             context.tell(region, "lawn", 0.5)
 
 
 def _gates(context: _Context) -> None:
     """Doors of any size: in a wall, on the ground, of another colour."""
-    upper, lower = stacked_pairs(context.regions.labels)
+    level = context.normals[:, 2] > 0.95
     for region in context.those("wall"):
         piece = context.pieces[region]
         tall = piece.high - piece.low
@@ -162,8 +170,7 @@ def _gates(context: _Context) -> None:
         if not within or context.roles[host] != "wall":
             continue
         # On the ground, or on a terrace.
-        beneath = lower[upper == region]
-        if piece.low > 0.35 and _share(context.normals[beneath, 2] > 0.95) < STANDS:
+        if piece.low > 0.35 and _share(level, context.beneath(region)) < STANDS:
             continue
         unlike = np.abs(context.regions.colour[host] - context.regions.colour[region]).max()
         if abs(context.normals[host] @ context.normals[region]) > 0.98 and unlike > OTHER_COLOUR:
@@ -216,7 +223,6 @@ def _rows_of_panes(context: _Context, outdoors: bool) -> None:
 def _bars_without_panes(context: _Context, outdoors: bool) -> None:
     """Slim pieces that border no glass hold none: indoors and low they are furniture's, outdoors a riser or a railing's."""
     glass = set(context.those("glazing"))
-    upper, lower = stacked_pairs(context.regions.labels)
     level = context.normals[:, 2] > 0.95
     bars = context.those("frame")
     slim = set(bars)
@@ -224,15 +230,15 @@ def _bars_without_panes(context: _Context, outdoors: bool) -> None:
         piece = context.pieces[region]
         if glass & set(context.around(region)[0].tolist()):
             continue
-        above, beneath = upper[lower == region], lower[upper == region]
+        above, beneath = context.above(region), context.beneath(region)
         tall = piece.high - piece.low
         if not outdoors:
             if piece.high < WORKTOP:
                 context.tell(region, "furniture", 0.45)
         elif (
             piece.high < UNDER_FOOT
-            or min(_share(level[above]), _share(level[beneath])) > STANDS
-            or any(_next_step(context, region, other) for other in set(above.tolist() + beneath.tolist()) & slim)
+            or min(_share(level, above), _share(level, beneath)) > STANDS
+            or any(_next_step(context, region, other) for other in {*above[0].tolist(), *beneath[0].tolist()} & slim)
         ):
             context.tell(region, "stair", 0.4)
         elif tall < RAILING and piece.thin < 0.12 and max(tall, piece.wide) > 0.5:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.borders import shared_borders
 from irodori.structure.on_planes import plane_points
 from irodori.structure.regions import Regions
 
@@ -20,8 +19,8 @@ STOREYS = 3
 DOOR_SHAPE, DOOR_SHARE = (1.7, 2.6), 0.55
 """Times its width that a door is high, and the share of its border that its wall takes."""
 
-COLOUR_STEP = 12.0
-"""8-bit steps by which a door's colour differs from its wall's."""
+OTHER_COLOUR = 12.0
+"""8-bit steps by which two upright surfaces that face one way differ if they are of different things."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,8 +51,7 @@ def upright_faces(regions: Regions, camera: Camera, normals: np.ndarray, distanc
     rows = []
     for region in upright:
         place = regions.pixels[region]
-        one = np.ones(len(place))
-        points = plane_points(camera, one[:, None] * normals[region], one * distance[region], place) - camera.position
+        points = plane_points(camera, normals[region], distance[region], place) - camera.position
         side = np.percentile(points @ np.cross([0, 0, 1.0], normals[region]), [2, 98])
         rows.append((side.mean(), max(np.ptp(side), 1e-6), *np.percentile(points[:, 2], [2, 98])))
     along, wide, low, high = np.array(rows, float).reshape(-1, 4).T
@@ -112,7 +110,7 @@ def door_leaves(faces: Faces, regions: Regions, ground: float) -> float | None:
     likely = np.flatnonzero((shape > DOOR_SHAPE[0]) & (shape < DOOR_SHAPE[1]) & foot)
     if not len(likely):
         return None
-    own, other, size = shared_borders(regions.labels)
+    own, other, size = regions.neighbours
     index = {int(region): n for n, region in enumerate(faces.region)}
     found = []
     for n in likely:
@@ -121,7 +119,7 @@ def door_leaves(faces: Faces, regions: Regions, ground: float) -> float | None:
         if host is None or size[at].max() < DOOR_SHARE * size[at].sum():
             continue
         in_wall = faces.facing[host] @ faces.facing[n] > 0.98 and faces.tall[host] > 1.05 * faces.tall[n]
-        unlike = np.abs(regions.colour[faces.region[host]] - regions.colour[faces.region[n]]).max() > COLOUR_STEP
+        unlike = np.abs(regions.colour[faces.region[host]] - regions.colour[faces.region[n]]).max() > OTHER_COLOUR
         if in_wall and unlike and faces.area[host] > faces.area[n]:
             found.append(faces.tall[n])
     return float(np.median(found)) if found else None
