@@ -77,7 +77,7 @@ class Lit:
         own, counted = gathered[:, first : first + GATHERED], slice(3 * self.counted, 3 * self.counted + 3)
         self.light = np.concatenate([own, gathered[:, counted] * level, lamps[:, counted] * level], axis=1)
         # Lamps at night outshine the sky by far: what is white in the picture follows from what surfaces get.
-        fallen = luminance(self.light[points][::5].reshape(-1, 5, 3).sum(axis=1))
+        fallen = luminance(self.light[np.flatnonzero(points)[::5]].reshape(-1, 5, 3).sum(axis=1))
         if len(fallen):
             self.white = max(self.unit, 0.18 / np.pi * float(np.percentile(fallen, 90)))
 

@@ -88,13 +88,15 @@ def for_each_tile(tiles: Sequence, work: Callable, *, stage: str = "Tracing", pr
     """Run `work(tile)` for every tile on all cores and return the results in the tiles' order.
 
     The first error, or a stop asked for by `progress`, ends the rest. Results do not depend on thread order.
-    Called from within `work`, it stays in that thread.
+    Called from within `work`, or with a single tile, it stays in that thread.
     """
-    if not tiles:
-        return []
-    if getattr(_thread, "busy", False):
-        return [work(tile) for tile in tiles]
-    pool, futures, results = _pool(workers()), [], []
+    results = []
+    if len(tiles) <= 1 or getattr(_thread, "busy", False):
+        for tile in tiles:
+            results.append(work(tile))
+            report(progress, stage, len(results) / len(tiles))
+        return results
+    pool, futures = _pool(workers()), []
     try:
         for tile in tiles:
             futures.append(pool.submit(work, tile))

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numba import njit
@@ -15,7 +15,7 @@ from irodori.engine.light_cache import EACH, LightCache, find_cell
 from irodori.engine.rays import RayScene
 from irodori.engine.rooms import room_radiance
 from irodori.engine.specular_rays import mirror_rays, rays_through_glass
-from irodori.engine.sunlight import Sun, sun_visibility
+from irodori.engine.sunlight import FRONT, NONE, Sun, sun_visibility
 from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.tables import GLASS, LAMP, WATER, Tables
 
@@ -63,12 +63,10 @@ class Shining:
 
 @dataclass(frozen=True, eq=False)
 class Met:
-    """What rays met, whatever the light: their `directions` and `distance`, the `places` and their `look` under the
-    sun `looked` (3,), the cache's `row`, and how far shadow rays start off the surface."""
+    """What rays met, whatever the light and the weather: their `directions` and `distance`, the `places`, the cache's `row`,
+    and how far shadow rays start off the surface."""
 
     places: Places
-    look: Look
-    looked: np.ndarray
     directions: np.ndarray
     distance: np.ndarray
     row: np.ndarray
@@ -221,9 +219,7 @@ def _rooms(index, region, position, view, normal, frames, daylight, level, colou
                 total[index[i], 3 * g + k] += weight[i, k] * out[3 * g + k] * share
 
 
-def meet(
-    around: Surroundings, origins, directions, distance, tri, travelled, spread, keys, sample, sun, weather: Weather
-) -> Met:
+def meet(around: Surroundings, origins, directions, distance, tri, travelled, spread, keys, sample) -> Met:
     """What rays met in the scene without glass.
 
     `spread` (N,) is what a rough mirror adds to a pixel's angle: finishes are averaged over both.
@@ -238,36 +234,35 @@ def meet(
     )  # fmt: skip
     row = np.zeros(count, np.int64)
     _find_rows(region, position, normal, cache.table, cache.open, cache.eye, keys, sample, row, open_air)
-    # Wear is too fine to show in a mirror; rain and snow are not.
-    if weather == Weather():
-        open_air[:] = 0
-    places = Places(region, position, directions, normal, foot, open_air)
-    look = look_at_surfaces(tables, places, sun, around.seed, weather)
     distance = np.where(tri >= 0, distance, np.float32(0))
     lift = (1e-3 + 2e-4 * (travelled + distance)).astype(np.float32)
-    return Met(places, look, sun, directions, distance, row, lift, keys)
+    return Met(Places(region, position, directions, normal, foot, open_air), directions, distance, row, lift, keys)
 
 
 def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather) -> np.ndarray:
-    """Radiance (L, N, 9) of what rays met, in each light."""
+    """Radiance (L, N, 9) of what rays met, in each light of one weather."""
     tables, cache, places = around.open_tables, around.cache, met.places
+    if weather == Weather():
+        # Wear is too fine to show in a mirror; rain and snow are not.
+        places = replace(places, open_air=np.zeros_like(places.open_air))
+    looked = lights.suns[0].direction
+    look = look_at_surfaces(tables, places, looked, around.seed, weather)
     shape = len(lights.suns), len(met.row)
     seen, relief = np.zeros(shape, np.float32), np.empty(shape, np.float32)
-    hit = np.flatnonzero(places.region > 0)
-    start = places.position[hit], places.normal[hit], met.keys[hit]
+    sides = np.where(places.region > 0, FRONT, NONE).astype(np.int8)
     for n, (sun, first) in enumerate(zip(lights.suns, lights.alike)):
-        relief[n] = met.look.relief
+        relief[n] = look.relief
         if not sun.shines:
             continue
         if first < n:
             seen[n], relief[n] = seen[first], relief[first]
             continue
-        seen[n, hit] = sun_visibility(around.open, *start, sun, 1, met.lift[hit])
-        if not np.array_equal(sun.direction, met.looked):
-            relief[n] = relief_under(tables, places, met.look, seen[n], sun.direction, around.seed, weather)
+        seen[n] = sun_visibility(around.open, places.position, places.normal, met.keys, sun, 1, met.lift, sides=sides)
+        if not np.array_equal(sun.direction, looked):
+            relief[n] = relief_under(tables, places, look, seen[n], sun.direction, around.seed, weather)
     radiance = np.empty((*shape, 9), np.float32)
     _outgoing(
-        met.directions, met.distance, places.region, places.normal, met.look.albedo, relief, met.look.cavity, seen,
+        met.directions, met.distance, places.region, places.normal, look.albedo, relief, look.cavity, seen,
         tables.kind, tables.emission, met.row, cache.light, cache.sun_direct, cache.spare, lights.number, lights.lamps,
         lights.lamp_level, lights.skies, np.stack([sun.direction for sun in lights.suns]),
         np.stack([sun.lux for sun in lights.suns]), lights.haze, radiance,
@@ -276,15 +271,16 @@ def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather)
 
 
 def trace_specular(
-    around: Surroundings, lights: Shining, weather: Weather, places: Places, look: Look, keys, depth, lift,
-    daylight: Sequence[np.ndarray], samples: int,
-) -> list[np.ndarray]:  # fmt: skip
-    """Radiance (N, 9) by light group, reflected by and seen through N places, for each light.
+    around: Surroundings, lights: Mapping[Weather, Shining], places: Places, look: Look, keys, depth, lift,
+    daylight: Mapping[Weather, Sequence[np.ndarray]], samples: int,
+) -> dict[Weather, list[np.ndarray]]:  # fmt: skip
+    """Radiance (N, 9) by light group, reflected by and seen through N places, for each light of each weather.
 
-    `daylight` holds the illuminance in each light of those that are panes of imagined rooms, (R, 3). The rays are the same for all lights.
+    The places look the same in all of these weathers, so the rays are the same too. `daylight` holds the illuminance in each light of
+    those that are panes of imagined rooms, (R, 3).
     """
     tables, region, position, normal = around.tables, places.region, places.position, places.normal
-    totals = [np.zeros((len(region), 9), np.float32) for _ in lights.suns]
+    totals = {w: [np.zeros((len(region), 9), np.float32) for _ in shining.suns] for w, shining in lights.items()}
     everyone = np.arange(len(region))
     is_glass = tables.kind[region] == GLASS
     glass = np.flatnonzero(is_glass)
@@ -304,8 +300,8 @@ def trace_specular(
         if samples > 1:
             use = np.flatnonzero(np.maximum(np.maximum(weight[:, 0], weight[:, 1]), weight[:, 2]) > 0.002)
         _reflect(
-            around, lights, weather, use, start[use], directions[use], weight[use], travelled[use], spread[use], keys[use],
-            sample, share, totals,
+            around, lights, use, start[use], directions[use], weight[use], travelled[use], spread[use], keys[use], sample,
+            share, totals,
         )  # fmt: skip
     if not len(glass):
         return totals
@@ -317,27 +313,26 @@ def trace_specular(
             region[glass], places.view[glass], keys[glass], look.cavity[glass], sample, samples, tables.finish,
             tables.rows, tables.base, angle, normal[glass], directions, weight,
         )  # fmt: skip
-        for level, lux, total in zip(lights.room_level, daylight, totals):
-            _rooms(
-                rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], around.rooms, lux,
-                level, around.room_colour, around.seed, weight[virtual], share, total,
-            )  # fmt: skip
+        for weather, shining in lights.items():
+            for level, lux, total in zip(shining.room_level, daylight[weather], totals[weather]):
+                _rooms(
+                    rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], around.rooms, lux, level,
+                    around.room_colour, around.seed, weight[virtual], share, total,
+                )  # fmt: skip
         if not len(real):
             continue
         behind = position[real] - normal[real] * lift[real, None]
         ways = np.ascontiguousarray(directions[~virtual])
         met = meet(
-            around, behind, ways, *around.open.closest(behind, ways), travelled[real], spread[real], keys[real], sample,
-            lights.suns[0].direction, weather,
-        )  # fmt: skip
-        for radiance, limit, total in zip(light_met(around, met, lights, weather), lights.limit, totals):
-            _add(real, weight[~virtual], radiance, share, limit, total)
+            around, behind, ways, *around.open.closest(behind, ways), travelled[real], spread[real], keys[real], sample
+        )
+        for weather, shining in lights.items():
+            for one, limit, total in zip(light_met(around, met, shining, weather), shining.limit, totals[weather]):
+                _add(real, weight[~virtual], one, share, limit, total)
     return totals
 
 
-def _reflect(
-    around, lights, weather, index, start, directions, weight, travelled, spread, keys, sample, share, totals
-) -> None:
+def _reflect(around, lights, index, start, directions, weight, travelled, spread, keys, sample, share, totals) -> None:
     start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
     distance, tri = around.open.closest(start, directions)
     panes = np.zeros(0, np.int64)
@@ -347,14 +342,13 @@ def _reflect(
         mirrored = np.empty(len(index), np.float32)
         _glass_share(directions, pane, around.pane_normal, around.pane_surface, around.tables.kind, mirrored)
         panes = np.flatnonzero(mirrored > 0)
-    met = meet(
-        around, start, directions, distance, tri, travelled, spread, keys, sample, lights.suns[0].direction, weather
-    )
-    radiance = light_met(around, met, lights, weather)
-    if len(panes):
-        _bend_in_panes(panes, directions, pane, around.pane_normal, lights.skies, mirrored, radiance)
-    for one, limit, total in zip(radiance, lights.limit, totals):
-        _add(index, weight, one, share, limit, total)
+    met = meet(around, start, directions, distance, tri, travelled, spread, keys, sample)
+    for weather, shining in lights.items():
+        radiance = light_met(around, met, shining, weather)
+        if len(panes):
+            _bend_in_panes(panes, directions, pane, around.pane_normal, shining.skies, mirrored, radiance)
+        for one, limit, total in zip(radiance, shining.limit, totals[weather]):
+            _add(index, weight, one, share, limit, total)
 
 
 @njit(cache=True, nogil=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -31,7 +31,7 @@ from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
 from irodori.engine.specular import Surroundings, trace_specular
 from irodori.engine.sunlight import BOTH, FRONT, NONE, first_alike, sun_share
 from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
-from irodori.engine.tables import GLASS, Tables, build_tables
+from irodori.engine.tables import GLASS, WATER, Tables, build_tables
 from irodori.finishes.slots import SLOT
 
 NEARER = 2.5e-3
@@ -140,9 +140,13 @@ class Stage:
         for_each_tile(split_tiles(len(known), 8192), work, stage="Lighting", progress=progress)
         if seen.size and np.isfinite(least[0]):
             self._settle(lamps, least, seen, direct)
-        for lit in lights:
-            lit.receive(points.region > 0, gathered, direct)
+        on_surfaces = points.region > 0
+
+        def receive(lit: Lit) -> None:
+            lit.receive(on_surfaces, gathered, direct)
             self._denoise(lit.light)
+
+        for_each_tile(lights, receive, stage="Denoising", progress=progress)
         self.shining = {w: as_shining([lights[n] for n in chosen]) for w, chosen in self.weathers.items()}
         if any(row[SLOT["age"]] > 0 for row in tables.rows) or any(lit.weather != Weather() for lit in lights):
             clear = self.clear[:, None].copy()
@@ -217,9 +221,11 @@ class Stage:
             carried.append(np.zeros((len(region), CARRIED), np.float32))
             carry_light(point, share, lit.light, carried[-1])
         sunlit = {n: self._sun(self.lights[n], places, part.pixel, keys, lift) for n in set(self.alike)}
+        looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
             look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
+            looks[weather], shiny[weather] = look, glossy
             reliefs = {self.alike[chosen[0]]: look.relief}
             for n in chosen:
                 lit, sun = self.lights[n], self.alike[n]
@@ -228,23 +234,25 @@ class Stage:
                         tables, places, look, sunlit[sun], lit.sun.direction, self.scene.seed, weather
                     )
                 self._compose(lit, places, look, reliefs[sun], sunlit[sun], glossy, carried[n], index, layers[n])
-            shiny = np.flatnonzero(glossy)
-            if not len(shiny):
-                continue
-            shining = Look(*(getattr(look, f)[shiny] for f in look.__dataclass_fields__))
-            behind = shiny[self.panes_of_rooms[region[shiny]]]
-            daylight = [
-                carried[n][behind, :9].reshape(-1, 3, 3).sum(axis=1) + layers[n][index[behind], SUN : SUN + 3]
-                for n in chosen
-            ]
+        for weathers, wanted in _alike_in_mirrors(shiny, tables.kind[region]):
+            here = np.flatnonzero(wanted)
+            look = looks[weathers[0]]
+            shining = Look(*(getattr(look, f)[here] for f in look.__dataclass_fields__))
+            behind = here[self.panes_of_rooms[region[here]]]
+
+            def daylight(n: int, behind=behind) -> np.ndarray:
+                fallen = carried[n][behind, :9].reshape(-1, 3, 3).sum(axis=1)
+                return fallen + layers[n][index[behind], SUN : SUN + 3]
+
             reflected = trace_specular(
-                self.around(), self.shining[weather], weather, places[shiny], shining, keys[shiny], depth[shiny],
-                lift[shiny], daylight, self.effort.mirror,
+                self.around(), {w: self.shining[w] for w in weathers}, places[here], shining, keys[here], depth[here],
+                lift[here], {w: [daylight(n) for n in self.weathers[w]] for w in weathers}, self.effort.mirror,
             )  # fmt: skip
-            dull = np.where(tables.kind[region[shiny]] == GLASS, 0, shining.rough)
-            for n, radiance in zip(chosen, reflected):
-                add_rows(layers[n], index[shiny], radiance, REFLECTION)
-                rough[n][index[shiny]] = dull
+            dull = np.where(tables.kind[region[here]] == GLASS, 0, shining.rough)
+            for weather in weathers:
+                for n, radiance in zip(self.weathers[weather], reflected[weather]):
+                    add_rows(layers[n], index[here], radiance, REFLECTION)
+                    rough[n][index[here]] = dull
         for lit, out in zip(self.lights, layers):
             add_haze(view, depth, np.float32(lit.setting.haze), lit.dome.table, np.float32(1.0 / lit.unit), index, out)
 
@@ -297,6 +305,17 @@ class Stage:
             self.tables, self.open, self.open_tables, self.panes, self.pane_normal, self.pane_surface, self.cache,
             self.scene.rooms, self.scene.room_colour, self.scene.seed, self.angle,
         )  # fmt: skip
+
+
+def _alike_in_mirrors(
+    shiny: Mapping[Weather, np.ndarray], kind: np.ndarray
+) -> Iterator[tuple[tuple[Weather, ...], np.ndarray]]:
+    """The shiny places, (n,) bool, that send out the same rays in several weathers: no rain or snow stays on glass or water."""
+    steady = (kind == GLASS) | (kind == WATER)
+    parts = [((weather,), places) for weather, places in shiny.items()]
+    if len(shiny) > 1:
+        parts = [(tuple(shiny), steady), *((weathers, places & ~steady) for weathers, places in parts)]
+    return ((weathers, places) for weathers, places in parts if places.any())
 
 
 def _without(tables: Tables, solid: np.ndarray) -> Tables:

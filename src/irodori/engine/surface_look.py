@@ -112,13 +112,13 @@ def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, roug
 
 @njit(cache=True, nogil=True)
 def _look(
-    region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, stretch, open_air, wet, snow, sun, seed, detail, albedo, rough,
+    chosen, region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, stretch, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
     slopes = np.zeros(3, np.float32)
     trains, water = np.zeros((0, 4), np.float32), -1
-    for i in range(len(region)):
+    for i in chosen:
         s = region[i]
         if s == 0:
             continue
@@ -182,7 +182,9 @@ def _look(
                 out,
             )
         for k in range(3):
-            albedo[i, k] = min(out[k] * (detail[i, k] if row[_AS_FOUND] > 0 else np.float32(1.0)), np.float32(0.92))
+            albedo[i, k] = min(
+                out[k] * (detail[i, k] if row[_AS_FOUND] > 0 and len(detail) > 0 else np.float32(1.0)), np.float32(0.92)
+            )
         rough[i] = max(out[3] * out[3], np.float32(0.001))
         relief[i] = out[4]
         cavity[i] = out[7]
@@ -209,13 +211,7 @@ def look_at_surfaces(tables: Tables, at: Places, sun: np.ndarray, seed: int, wea
         np.zeros((count, 3), np.float32), np.ones(count, np.float32), np.ones(count, np.float32), at.normal.copy(),
         np.ones(count, np.float32),
     )  # fmt: skip
-    detail = np.broadcast_to(np.float32(1), (count, 3)).copy() if at.detail is None else at.detail
-    _look(
-        at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.batch, tables.base, tables.kind,
-        tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width, tables.begin, tables.stretch, at.open_air,
-        np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail, look.albedo, look.rough, look.relief,
-        look.bent, look.cavity,
-    )  # fmt: skip
+    _evaluate(tables, at, np.arange(count), sun, seed, weather, look, look.relief)
     return look
 
 
@@ -226,6 +222,17 @@ def relief_under(
     patterned = SHADED_BY_RELIEF[tables.rows[:, _PATTERN].astype(np.int64)]
     wanted = np.flatnonzero((seen > 0) & patterned[tables.finish[at.region]])
     relief = look.relief.copy()
-    if len(wanted):
-        relief[wanted] = look_at_surfaces(tables, at[wanted], sun, seed, weather).relief
+    # All else comes out as it is.
+    _evaluate(tables, at, wanted, sun, seed, weather, look, relief)
     return relief
+
+
+def _evaluate(tables: Tables, at: Places, chosen, sun, seed: int, weather: Weather, look: Look, relief) -> None:
+    """Write how the `chosen` places look to `look`, but for its relief, and to `relief`."""
+    detail = np.zeros((0, 3), np.float32) if at.detail is None else at.detail
+    _look(
+        chosen, at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.batch, tables.base,
+        tables.kind, tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width,
+        tables.begin, tables.stretch, at.open_air, np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail,
+        look.albedo, look.rough, relief, look.bent, look.cavity,
+    )  # fmt: skip

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
+
+CELL, ASIDE = 24.0, 2.2
+"""px: cells in which twins are looked for, and how far aside one may lie."""
 
 
 def find_segments(encoded: np.ndarray, *, shortest: float = 8.0) -> np.ndarray:
@@ -26,40 +30,56 @@ def find_segments(encoded: np.ndarray, *, shortest: float = 8.0) -> np.ndarray:
     length = np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1])
     lines = lines[length >= shortest]
     lines = lines[np.argsort(-np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]), kind="stable")]
-    return _without_twins(lines)
+    return lines[_first_of_twins(lines)]
 
 
-def _without_twins(lines: np.ndarray) -> np.ndarray:
-    """Drop segments that lie within two pixels of a longer one over their length."""
-    keep: list[int] = []
-    cells: dict[tuple[int, int], list[int]] = {}
-    for i, (x0, y0, x1, y1) in enumerate(lines):
-        mx, my = (x0 + x1) / 2, (y0 + y1) / 2
-        key = (int(mx // 24), int(my // 24))
+@njit(cache=True)
+def _first_of_twins(lines):
+    """Segments (N,) bool that do not lie within two pixels of a longer one, which stands before them, over their length."""
+    keep = np.zeros(len(lines), np.bool_)
+    if len(lines) == 0:
+        return keep
+    left = min(lines[:, 0].min(), lines[:, 2].min())
+    top = min(lines[:, 1].min(), lines[:, 3].min())
+    # Cells of the picture, with a rim of empty ones; each lists the segments that pass through it.
+    columns = int((max(lines[:, 0].max(), lines[:, 2].max()) - left) // CELL) + 3
+    rows = int((max(lines[:, 1].max(), lines[:, 3].max()) - top) // CELL) + 3
+    newest = np.full(rows * columns, -1, np.int64)
+    most = len(lines) * 2 + int(np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]).sum() // (CELL / 2))
+    entries, before, count = np.empty(most, np.int64), np.empty(most, np.int64), 0
+    for i in range(len(lines)):
+        x0, y0, x1, y1 = lines[i]
+        column, row = int(((x0 + x1) / 2 - left) // CELL) + 1, int(((y0 + y1) / 2 - top) // CELL) + 1
         twin = False
-        for dx in (-1, 0, 1):
-            for dy in (-1, 0, 1):
-                for j in cells.get((key[0] + dx, key[1] + dy), ()):
-                    if _is_twin(lines[j], lines[i]):
-                        twin = True
+        for y in range(row - 1, row + 2):
+            for x in range(column - 1, column + 2):
+                entry = newest[y * columns + x]
+                while entry >= 0 and not twin:
+                    twin = _is_twin(lines[entries[entry]], lines[i])
+                    entry = before[entry]
         if twin:
             continue
-        keep.append(i)
-        steps = max(int(np.hypot(x1 - x0, y1 - y0) // 12), 1)
-        for t in np.linspace(0, 1, steps + 1):
-            cell = (int((x0 + t * (x1 - x0)) // 24), int((y0 + t * (y1 - y0)) // 24))
-            bucket = cells.setdefault(cell, [])
-            if not bucket or bucket[-1] != i:
-                bucket.append(i)
-    return lines[keep]
+        keep[i] = True
+        steps = max(int(np.hypot(x1 - x0, y1 - y0) // (CELL / 2)), 1)
+        for step in range(steps + 1):
+            column = int((x0 + step / steps * (x1 - x0) - left) // CELL) + 1
+            row = int((y0 + step / steps * (y1 - y0) - top) // CELL) + 1
+            cell = row * columns + column
+            if newest[cell] < 0 or entries[newest[cell]] != i:
+                entries[count], before[count] = i, newest[cell]
+                newest[cell] = count
+                count += 1
+    return keep
 
 
-def _is_twin(longer: np.ndarray, shorter: np.ndarray) -> bool:
-    direction = longer[2:] - longer[:2]
-    length = np.hypot(*direction)
-    direction = direction / length
-    across = np.array([-direction[1], direction[0]])
-    ends = shorter.reshape(2, 2) - longer[:2]
-    along = ends @ direction
-    inside = np.ptp(np.clip(along, 0, length)) > 0.6 * np.ptp(along)
-    return bool((np.abs(ends @ across) < 2.2).all() and inside)
+@njit(cache=True)
+def _is_twin(longer, shorter):
+    dx, dy = longer[2] - longer[0], longer[3] - longer[1]
+    length = np.hypot(dx, dy)
+    dx, dy = dx / length, dy / length
+    ax, ay, bx, by = shorter[0] - longer[0], shorter[1] - longer[1], shorter[2] - longer[0], shorter[3] - longer[1]
+    if abs(ay * dx - ax * dy) >= ASIDE or abs(by * dx - bx * dy) >= ASIDE:
+        return False
+    a, b = ax * dx + ay * dy, bx * dx + by * dy
+    inside = abs(min(max(b, 0.0), length) - min(max(a, 0.0), length))
+    return inside > 0.6 * abs(b - a)
