@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.colour import decode_srgb, encode_8_bit
+from irodori.core.colour import decode_srgb, encode_8_bit, largest_channel, least_channel
 
 VIVID, VIVID_LOSSY = 90, 64
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's; compression pales it."""
@@ -94,14 +94,19 @@ def _find_signal_lines(encoded: np.ndarray, spread: int) -> list[_Overlay]:
 
     base = cv2.medianBlur(encoded, 9)
     signed, under = encoded.astype(np.int16), base.astype(np.int16)
-    chroma = signed.max(axis=2) - signed.min(axis=2)
-    away = np.abs(signed - under).max(axis=2)
-    brightest = signed.max(axis=2)
+    brightest = largest_channel(signed)
+    chroma = brightest - least_channel(signed)
+    away = largest_channel(np.abs(signed - under))
     vivid = (chroma > spread) & (chroma > 0.45 * brightest) & (brightest > 120) & (away > 30)
-    hue = cv2.cvtColor(encoded, cv2.COLOR_RGB2HSV)[..., 0].astype(int) * 2
+    if not vivid.any():
+        return []
+    hue = cv2.cvtColor(encoded, cv2.COLOR_RGB2HSV)[..., 0].astype(np.int16) * 2
     found, claimed = [], np.zeros(vivid.shape, bool)
     for centre in range(0, 360, 20):
-        near = vivid & ~claimed & (np.abs((hue - centre + 180) % 360 - 180) <= 16)
+        near = vivid & ~claimed
+        near[near] = _hues_apart(hue[near], centre) <= 16
+        if not near.any():
+            continue
         count, labels, stats, _ = cv2.connectedComponentsWithStats(
             cv2.dilate(near.astype(np.uint8), np.ones((5, 5), np.uint8)), connectivity=8
         )
@@ -119,7 +124,7 @@ def _find_signal_lines(encoded: np.ndarray, spread: int) -> list[_Overlay]:
         if overlay.what == "axis marks" and not _is_axis(overlay, found):
             continue
         # Its paler pieces, where it crosses what is nearly its own colour, and the rim that anti-aliasing gave it.
-        alike = np.abs((hue - overlay.hue + 180) % 360 - 180) <= (22 if overlay.what == "axis marks" else 14)
+        alike = _hues_apart(hue, overlay.hue) <= (22 if overlay.what == "axis marks" else 14)
         pale = alike & (away > 14) & (chroma > 34) & (chroma > 0.3 * brightest)
         if overlay.what == "axis marks":
             pale &= _along(overlay.mask)
@@ -130,6 +135,11 @@ def _find_signal_lines(encoded: np.ndarray, spread: int) -> list[_Overlay]:
         rim[rim] = (chroma[rim] > 16) | _mixed(signed[rim], under[rim], np.median(signed[mask], axis=0))
         out.append(_Overlay(overlay.what, mask | rim))
     return out
+
+
+def _hues_apart(hue, other: int):
+    """Degrees between hues, 0 … 180."""
+    return abs((hue - other + 180) % 360 - 180)
 
 
 def _mixed(colours: np.ndarray, under: np.ndarray, line: np.ndarray) -> np.ndarray:
@@ -183,9 +193,7 @@ def _is_axis(mark: _Overlay, marks: list[_Overlay]) -> bool:
     if mark.reach > 150:
         return True
     return any(
-        o.what == mark.what
-        and abs((o.hue - mark.hue + 180) % 360 - 180) > 60
-        and np.hypot(*np.subtract(o.middle, mark.middle)) < 70
+        o.what == mark.what and _hues_apart(o.hue, mark.hue) > 60 and np.hypot(*np.subtract(o.middle, mark.middle)) < 70
         for o in marks
     )
 
@@ -202,7 +210,7 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: int) -> str:
         return ""  # leaves and lettering vary; a helper is drawn in one colour
     ys, xs = np.nonzero(own)
     width = float(np.sqrt(max(np.linalg.eigvalsh(np.cov(np.stack([xs, ys]).astype(float)))[0], 0.0)))
-    is_axis = min(abs((hue - c + 180) % 360 - 180) for c in AXIS_HUES) <= 22
+    is_axis = min(_hues_apart(hue, c) for c in AXIS_HUES) <= 22
     if is_axis and width < 1.6 and reach > 12 and area < 5 * reach:
         return "axis marks"
     thin = ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * area
@@ -226,7 +234,7 @@ def _find_grid(encoded: np.ndarray) -> _Overlay | None:
 
     base = cv2.medianBlur(encoded, 9).astype(np.int16)
     signed = encoded.astype(np.int16)
-    away = np.abs(signed - base).max(axis=2)
+    away = largest_channel(np.abs(signed - base))
     grey = signed.mean(axis=2)
     height, width = grey.shape
     under = base.mean(axis=2)

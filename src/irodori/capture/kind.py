@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.capture import Kind
-from irodori.core.colour import encode_8_bit
+from irodori.core.colour import encode_8_bit, largest_channel, least_channel
 from irodori.core.flatness import is_drawn
 
 PAPER = 0.70
@@ -24,7 +24,7 @@ def detect_kind(image: np.ndarray) -> Kind:
     encoded = encode_8_bit(image)
     signed = encoded.astype(np.int16)
     grey = signed.mean(axis=2)
-    spread = signed.max(axis=2) - signed.min(axis=2)
+    spread = largest_channel(signed) - least_channel(signed)
     drawn = is_drawn(encoded)
     paper = np.percentile(grey, 80)
     if paper > 180 and (np.abs(grey - paper) < 12).mean() > PAPER and (spread > 40).mean() < 0.03:
@@ -46,7 +46,7 @@ def _is_compressed_viewport(signed: np.ndarray) -> bool:
     import cv2
 
     smooth = cv2.medianBlur(signed.clip(0, 255).astype(np.uint8), 7).astype(np.int16)
-    noise = np.abs(signed - smooth).max(axis=2)
-    steps = [np.abs(np.diff(smooth, axis=axis)).max(axis=2) for axis in (0, 1)]
+    noise = largest_channel(np.abs(signed - smooth))
+    steps = [largest_channel(np.abs(np.diff(smooth, axis=axis))) for axis in (0, 1)]
     flat = np.mean([(s <= 2).mean() for s in steps])
     return bool(flat > 0.93 and (noise <= 6).mean() > 0.87)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.colour import largest_channel
+
 RINGING = 0.35
 """Share of what lies beside edges that wavers in a lossy picture; clean captures stay under half of it."""
 
@@ -28,7 +30,7 @@ def is_lossy(encoded: np.ndarray) -> bool:
     signed = encoded.astype(np.int16)
     rings, zone = 0, 0
     for axis in (0, 1):
-        step = np.abs(np.diff(signed, axis=axis)).max(axis=2)
+        step = largest_channel(np.abs(np.diff(signed, axis=axis)))
         strong = (step > 24).astype(np.uint8)
         beside = (cv2.dilate(strong, np.ones((13, 13), np.uint8)) > 0) & (
             cv2.dilate(strong, np.ones((5, 5), np.uint8)) == 0
@@ -41,5 +43,5 @@ def is_lossy(encoded: np.ndarray) -> bool:
 def _steps(encoded: np.ndarray) -> tuple[float, float]:
     """Share of neighbours that are equal, and that differ by a step at most."""
     signed = encoded.astype(np.int16)
-    steps = [np.abs(np.diff(signed, axis=axis)).max(axis=2) for axis in (0, 1)]
+    steps = [largest_channel(np.abs(np.diff(signed, axis=axis))) for axis in (0, 1)]
     return float(np.mean([(s == 0).mean() for s in steps])), float(np.mean([(s <= 1).mean() for s in steps]))

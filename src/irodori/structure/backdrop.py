@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.colour import largest_channel
+
 LEAST_CHANGE = 10.0
 """8-bit steps from the picture's top to its foot, from which a background is no plain one."""
 
@@ -49,7 +51,7 @@ def background_pieces(encoded: np.ndarray, labels: np.ndarray, sky: int) -> np.n
         if np.ptp(basis[:, [0, -1], :terms] @ plan, axis=0).max() < LEAST_CHANGE:
             break
         expected = basis[..., :terms] @ plan
-        near = np.abs(encoded - expected).max(axis=2) < NEAR
+        near = largest_channel(np.abs(encoded - expected)) < NEAR
         if near[own].mean() < MOSTLY:
             break
         more = np.bincount(labels.ravel(), near.ravel(), len(area)) > MOSTLY * area

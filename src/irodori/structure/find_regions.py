@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.colour import largest_channel, least_channel
 from irodori.structure.backdrop import background_pieces
 from irodori.structure.drawn_regions import drawn_regions
 from irodori.structure.flat_zones import SMALLEST, flat_zones
@@ -35,7 +36,7 @@ def find_regions(
     sky = _find_sky(encoded, labels)
     if sky and not drawing:  # the sky also shows through foliage, in pieces too small to be seeds
         mean = zone_means(encoded, labels)[sky]
-        alike = (np.abs(encoded.astype(float) - mean).max(axis=2) < 4) & ~ink
+        alike = (largest_channel(np.abs(encoded - mean.astype(np.float32))) < 4) & ~ink
         holes = np.isin(labels, np.unique(labels[alike & (labels > 0)]))
         labels = np.where(alike & (holes | (labels == 0)), sky, labels)
     labels, planting = gather_planting(encoded, labels, small, sky)
@@ -58,7 +59,7 @@ def find_drawn_regions(
     encoded: np.ndarray, segments: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray, int, list[int], list[int]]:
     """The same for a drawing on paper, whose lines waver and have gaps."""
-    darkness = 1 - encoded.astype(np.float32).min(axis=2) / 255
+    darkness = 1 - least_channel(encoded).astype(np.float32) / 255
     labels, ink = drawn_regions(darkness, segments)
     if labels.max() == 0:
         labels = np.where(ink, 0, 1).astype(np.int32) if not ink.all() else np.ones(ink.shape, np.int32)
@@ -68,12 +69,13 @@ def find_drawn_regions(
 
 
 def _compact(labels, pure, sky, *lists):
-    used, area = np.unique(labels, return_counts=True)
+    area = np.bincount(labels.ravel())
+    used = np.flatnonzero(area)
     if len(used) > MOST_REGIONS:
         # A picture this busy is texture, not architecture: keep the largest regions and let them grow.
         from scipy import ndimage
 
-        kept = used[np.argsort(-area)[:MOST_REGIONS]]
+        kept = used[np.argsort(-area[used], kind="stable")[:MOST_REGIONS]]
         lost = ~np.isin(labels, kept)
         nearest = ndimage.distance_transform_edt(lost, return_distances=False, return_indices=True)
         labels = labels[tuple(nearest)]

@@ -103,9 +103,17 @@ def _trim(seeds, filled, ink, stray):
 
 def zone_means(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
     """Mean 8-bit sRGB colour of each label, (L + 1, 3) float64."""
-    flat = labels.ravel()
-    count = np.maximum(np.bincount(flat), 1)
-    return np.stack([np.bincount(flat, encoded[..., k].ravel()) / count for k in range(3)], axis=1)
+    sums = np.zeros((int(labels.max()) + 1, 4), np.int64)
+    _add_up(encoded.reshape(-1, 3), labels.ravel(), sums)
+    return sums[:, :3] / np.maximum(sums[:, 3:], 1)
+
+
+@njit(cache=True)
+def _add_up(colours, labels, sums):
+    for i in range(len(labels)):
+        for k in range(3):
+            sums[labels[i], k] += colours[i, k]
+        sums[labels[i], 3] += 1
 
 
 def ink_colour(encoded: np.ndarray, ink: np.ndarray) -> np.ndarray:

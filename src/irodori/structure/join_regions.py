@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+from numba import njit
 
 from irodori.structure.borders import border_pairs
 from irodori.structure.grow import zone_means
@@ -76,18 +77,24 @@ def join_shades(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
 
 def inner_span(grey: np.ndarray, labels: np.ndarray) -> np.ndarray:
     """How much brightness (H, W) varies inside each region, (R,), away from its border."""
-    from scipy import ndimage
+    every = int(labels.max()) + 1
+    least, most, count = np.full(every, np.inf), np.full(every, -np.inf), np.zeros(every, np.int64)
+    _spans(grey, labels, least, most, count)
+    return np.where(count > 12, most - least, 0.0)
 
-    inside = np.ones(labels.shape, bool)
-    for axis in (0, 1):
-        for shift in (-2, -1, 1, 2):
-            inside &= np.roll(labels, shift, axis=axis) == labels
-    inner = np.where(inside, labels, 0)
-    every = np.arange(int(labels.max()) + 1)
-    return np.where(
-        np.bincount(inner.ravel(), minlength=len(every)) > 12,
-        ndimage.maximum(grey, inner, every) - ndimage.minimum(grey, inner, every), 0.0,
-    )  # fmt: skip
+
+@njit(cache=True)
+def _spans(grey, labels, least, most, count):
+    height, width = labels.shape
+    for y in range(height):
+        for x in range(width):
+            own = labels[y, x]
+            inside = True
+            for step in (-2, -1, 1, 2):
+                inside = inside and labels[(y + step) % height, x] == own and labels[y, (x + step) % width] == own
+            if inside:
+                least[own], most[own] = min(least[own], grey[y, x]), max(most[own], grey[y, x])
+                count[own] += 1
 
 
 def _join(encoded: np.ndarray, labels: np.ndarray, chosen: Callable) -> np.ndarray:

@@ -6,6 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.core.colour import largest_channel
+
 UNLIKE = 60
 """Difference from the plate's colour, of 255, from which a pixel belongs to a letter."""
 
@@ -122,7 +124,7 @@ def _ground(encoded, labels, label, box) -> _Ground | None:
     if own.sum() < WHOLE * hull.sum():
         return None
     colour = np.median(encoded[box][own], axis=0)
-    unlike = (np.abs(encoded[box] - colour.astype(np.float32)).max(axis=2) > UNLIKE) & hull
+    unlike = (largest_channel(np.abs(encoded[box] - colour.astype(np.float32))) > UNLIKE) & hull
     return _Ground(box, own, hull, colour, unlike)
 
 

@@ -44,7 +44,7 @@ from irodori.structure.grow import ink_colour, zone_means
 from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
-from irodori.structure.on_planes import NEAREST, plane_depth
+from irodori.structure.on_planes import NEAREST, depth_on_planes
 from irodori.structure.open_sky import is_open_sky
 from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
 from irodori.structure.regions import line_sides, measure_regions
@@ -273,7 +273,7 @@ def _assemble(
         depth = np.full(len(region), np.inf, np.float32)
         solid = np.flatnonzero(region > 0)
         own = region[solid]
-        depth[solid] = plane_depth(camera, final_normals[own], distance[own], x[solid], y[solid])
+        depth[solid] = depth_on_planes(camera, final_normals, distance, own, x[solid], y[solid])
         for number, curve in rounds.items():
             at = np.flatnonzero(region == number)
             depth[at] -= curve.radius(camera, depth[at]) * curve.relief(x[at], y[at])[2]
