@@ -21,14 +21,24 @@ REACH_BY_HAND, SHORTEST_BY_HAND = 9.0, 9.0
 INSIDE = (4.0, 7.0, 10.0)
 """px from the corner at which one asks which region lies between two edges."""
 
+THIN, THIN_OF_FACE, SLENDER = 14.0, 0.25, 5.0
+"""px across, and share of a face's own, below which what is beside it is a post or a rail, if it is so many times as long."""
+
+UPRIGHT, HALF = 2, 0.5
+"""The family of uprights, and what a corner counts at which only two edges end, one of them upright: it may be that of what
+stands before a face."""
+
+MOST_OF_IT, BESIDE, BEYOND = 0.7, 4.0, 7.0
+"""Share of an upright edge along which a face lies beside it; px beside it and beyond its ends at which one looks."""
+
 NARROWEST, STRAIGHT = 0.17, 0.97
 """Sine of the angle below which two edges are one, and cosine from which they are one line."""
 
 
 def corner_faces(
     regions: Regions, segments: np.ndarray, sides: np.ndarray, family: np.ndarray, *, by_hand: bool = False
-) -> np.ndarray:
-    """Faces at corners: rows (region, family, other family, count), (C, 4) int64.
+) -> list[tuple[int, int, int, float]]:
+    """Faces at corners: rows (region, family, other family, count).
 
     `sides` are `line_sides` of the segments; `family` (N,) is −1 for none. A region has at most one row: what its other
     corners say otherwise is taken off the count.
@@ -39,19 +49,24 @@ def corner_faces(
     reach, shortest = (REACH_BY_HAND, SHORTEST_BY_HAND) if by_hand else (REACH, SHORTEST)
     long = np.flatnonzero(length >= shortest)
     if len(long) < 3:
-        return np.zeros((0, 4), np.int64)
+        return []
     ends = segments[long].reshape(-1, 2)
     ways = np.stack([ends[1::2] - ends[::2], ends[::2] - ends[1::2]], axis=1).reshape(-1, 2)
     ways /= np.linalg.norm(ways, axis=1, keepdims=True)
     kind, edge = np.repeat(family[long], 2), np.repeat(long, 2)
     beside = {(int(index), int(side)) for index, *both, _ in sides for side in both}
+    other: dict[int, set[int]] = {}
+    for index, *both, _ in sides:
+        other.setdefault(int(index), set()).update(int(side) for side in both)
     near = cKDTree(ends).query_ball_point(ends, reach)
     height, width = regions.labels.shape
-    found = set()
+    found: dict[tuple, float] = {}
     for at, own in enumerate(near):
         own = np.array(own)
         own = own[~_goes_through(ways[own])]
-        if at not in own or _directions(ways[own]) < 3:
+        edges = _directions(ways[own])
+        # By hand two lines end together too easily.
+        if at not in own or edges < (3 if by_hand else 2):
             continue
         corner = ends[own].mean(axis=0)
         angle = np.arctan2(ways[own, 1], ways[own, 0])
@@ -59,6 +74,8 @@ def corner_faces(
         for a, b in zip(order, np.roll(order, -1)):
             turn = ways[a, 0] * ways[b, 1] - ways[a, 1] * ways[b, 0]
             if kind[a] == kind[b] or min(kind[a], kind[b]) < 0 or turn < NARROWEST or ways[a] @ ways[b] < -0.9:
+                continue
+            if edges == 2 and UPRIGHT not in (kind[a], kind[b]):
                 continue
             middle = ways[a] + ways[b]
             middle /= np.linalg.norm(middle)
@@ -70,17 +87,74 @@ def corner_faces(
                 continue
             face = np.unique(regions.labels[y, x])
             if len(face) == 1 and face[0] > 0 and all((int(edge[e]), int(face[0])) in beside for e in (a, b)):
-                found.add(
-                    (int(face[0]), *sorted((int(kind[a]), int(kind[b]))), int(corner[0] // 16), int(corner[1] // 16))
-                )
+                if edges == 2 and any(_thin_beside(regions, other[int(edge[e])], int(face[0])) for e in (a, b)):
+                    continue
+                place = int(corner[0] // 16), int(corner[1] // 16)
+                key = int(face[0]), *sorted((int(kind[a]), int(kind[b]))), *place
+                found[key] = max(found.get(key, 0.0), 1.0 if edges > 2 else HALF)
     said: dict[int, Counter] = {}
-    for region, one, other, *_ in sorted(found):
-        said.setdefault(region, Counter())[one, other] += 1
+    for (region, one, other, *_), times in sorted(found.items()):
+        said.setdefault(region, Counter())[one, other] += times
     rows = []
     for region, pairs in said.items():
         (pair, count), *rest = pairs.most_common()
         rows.append((region, *pair, count - sum(more for _, more in rest)))
-    return np.array([row for row in rows if row[3] > 0], np.int64).reshape(-1, 4)
+    return [row for row in rows if row[3] > 0]
+
+
+def upright_ends(regions: Regions, segments: np.ndarray, sides: np.ndarray, family: np.ndarray) -> np.ndarray:
+    """How many of its ends, (R,), each region has at an upright edge that is just as tall as it is there.
+
+    What hides a face only in part goes on above or below it; that its edge starts and stops with the face is no accident.
+    """
+    height, width = regions.labels.shape
+    found = np.zeros(len(regions.area))
+
+    def at(place):
+        x, y = np.floor(place).astype(int)
+        return int(regions.labels[y, x]) if 0 <= x < width and 0 <= y < height else 0
+
+    for index, *both, length in sides:
+        x0, y0, x1, y1 = segments[int(index)]
+        long = np.hypot(x1 - x0, y1 - y0)
+        if family[int(index)] != UPRIGHT or long < SHORTEST or length < MOST_OF_IT * long or both[0] == both[1]:
+            continue
+        top, foot = np.array([[x0, y0], [x1, y1]] if y0 < y1 else [[x1, y1], [x0, y0]])
+        way = (foot - top) / long
+        across = BESIDE * np.array([way[1], -way[0]])
+        for face, beside in (both, both[::-1]):
+            face = int(face)
+            if face == 0 or min(regions.thickness[[face, int(beside)]]) < THIN:
+                continue
+            aside = across if at((top + foot) / 2 + across) == face else -across
+            stops = [at(end + step * way + aside) != face for end, step in ((top, -BEYOND), (foot, BEYOND))]
+            runs = [at(end + step * way + aside) == face for end, step in ((top, BEYOND), (foot, -BEYOND))]
+            if all(stops) and all(runs) and not _goes_on(index, top, foot, way, segments, family):
+                found[face] += 1
+    return found
+
+
+def _goes_on(index: int, top: np.ndarray, foot: np.ndarray, way: np.ndarray, segments: np.ndarray, family) -> bool:
+    """Whether another upright edge carries one on at its top or its foot."""
+    others = np.flatnonzero(family == UPRIGHT)
+    others = others[others != index]
+    ends = segments[others].reshape(-1, 2, 2)
+    for place, out in ((top, -way), (foot, way)):
+        away = ends - place
+        along, aside = away @ out, np.abs(away @ np.array([out[1], -out[0]]))
+        if ((aside.max(axis=1) < 3) & (along.max(axis=1) > 8) & (along.min(axis=1) < 6)).any():
+            return True
+    return False
+
+
+def _thin_beside(regions: Regions, beside: set[int], face: int) -> bool:
+    """Whether an edge of a face is that of a post or a rail, through which one sees it."""
+    thin = max(THIN, THIN_OF_FACE * regions.thickness[face])
+    for region in (int(r) for r in beside if r not in (0, face)):
+        long = regions.area[region] > SLENDER * regions.thickness[region] ** 2
+        if long and regions.thickness[region] < thin:
+            return True
+    return False
 
 
 def _goes_through(ways: np.ndarray) -> np.ndarray:

@@ -149,10 +149,12 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
 
 
 def _stands(border: _Border, kinds: np.ndarray, normals: np.ndarray) -> int:
-    """The region that stands on a level one below it, or −1."""
+    """The region that stands on a level one below it, or a card on anything (a crown on its trunk), or −1."""
     if abs(border.stacked) <= 0.3:
         return -1
     upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+    if kinds[upper] == CARD:
+        return upper
     return upper if kinds[upper] != LEVEL and kinds[lower] == LEVEL and normals[lower, 2] > 0 else -1
 
 

@@ -14,7 +14,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.borders import border_pairs
-from irodori.structure.corners import corner_faces
+from irodori.structure.corners import corner_faces, upright_ends
 from irodori.structure.families import UP, Families, interpretation_normals
 from irodori.structure.regions import Regions, under_sky
 
@@ -99,6 +99,9 @@ def choose_planes(
     for region, one, other, times in corner_faces(regions, segments, sides, families.label, by_hand=by_hand):
         if region != sky:
             cost[region] += np.where(holds[:, one] & holds[:, other], 0.0, CORNER * min(times, MOST_CORNERS))
+    if not by_hand:
+        closed = upright_ends(regions, segments, sides, families.label)
+        cost[:, ~holds[:, 2]] += CORNER * np.minimum(closed, MOST_CORNERS)[:, None]
     pair, table = _line_costs(sides, families, holds, sky, cost)
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals)

@@ -50,7 +50,7 @@ from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
 from irodori.structure.regions import line_sides, measure_regions
 from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
-from irodori.structure.round import find_round
+from irodori.structure.round import find_round, round_crowns
 from irodori.structure.scale import EYE_HEIGHT, to_scale
 from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
 
@@ -138,15 +138,23 @@ def _read_pixels(
     else:
         planting = [*planting, *drawn_crowns(regions, sides, sky)]
         planting += drawn_hills(regions, camera, sides, families, sky, planting)
-    rounds = find_round(encoded, regions, pure, {sky, *planting}, shaded)
+    rounds = find_round(encoded, regions, pure, {sky, *planting}, shaded) | round_crowns(regions, planting)
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
     if frontal:
         camera = squarely(camera)
-        planes = front_planes(regions, sky, [*planting, *rounds])
+        planes = front_planes(regions, sky, sorted({*planting, *rounds}))
     else:
         planes = choose_planes(
-            regions, camera, segments, sides, families, sky=sky, cards=[*planting, *rounds], lit=lit, by_hand=by_hand
+            regions,
+            camera,
+            segments,
+            sides,
+            families,
+            sky=sky,
+            cards=sorted({*planting, *rounds}),
+            lit=lit,
+            by_hand=by_hand,
         )
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
@@ -284,9 +292,16 @@ def _assemble(
         for number, curve in rounds.items():
             at = np.flatnonzero(region == number)
             right, down, towards = curve.relief(x[at], y[at])
-            card = final_normals[number]
-            side = np.cross(UP, card)
-            out[at] = right[:, None] * side - down[:, None] * UP + towards[:, None] * card
+            facing, up = final_normals[number], UP
+            if not curve.upright:
+                # A ball turns its middle to the eye, from above and below too.
+                facing = -camera.rays(*np.array(curve.centre)[:, None])[1][0].astype(float)
+                facing /= np.linalg.norm(facing)
+            side = np.cross(UP, facing)
+            side /= np.linalg.norm(side)
+            if not curve.upright:
+                up = np.cross(facing, side)
+            out[at] = right[:, None] * side - down[:, None] * up + towards[:, None] * facing
         return out
 
     coverage = replace(coverage, labels=ids[coverage.labels], second=ids[coverage.second])

@@ -6,6 +6,7 @@ outline that is an ellipse's. Each stands as an upright card through its axis, w
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -25,6 +26,10 @@ ALONG = 0.86
 
 ELLIPSE = 0.90
 """Overlap of an outline with the ellipse put around it."""
+
+SLIMMEST, LOOSE, MOST_BEYOND, LEAST_FILLED = 3.0, 0.12, 0.08, 0.6
+"""Ratio of a crown's axes at most; share of its size by which twigs stand out, and the share of it that may lie beyond; how
+much of the ellipse is seen at least."""
 
 MOST = 3000
 """Pixels that are looked at."""
@@ -87,6 +92,59 @@ def find_round(encoded: np.ndarray, regions: Regions, pure: np.ndarray, skip: se
         if found is not None:
             out[int(region)] = replace(found, centre=(found.centre[0] + x0, found.centre[1] + y0))
     return _one_drum(out, grey, regions, pure)
+
+
+def round_crowns(regions: Regions, planting: Sequence[int]) -> dict[int, Round]:
+    """Crowns of trees by number: ellipsoids about what is seen of their outlines.
+
+    A crown may be cut by the picture's edge or hidden in part; hedges and hills, whose outlines no ellipse follows, are
+    left out.
+    """
+    out = {}
+    for region in planting:
+        x0, y0, x1, y1 = (int(v) for v in regions.box[region])
+        mask = regions.labels[y0:y1, x0:x1] == region
+        found = _crown(mask, (x0 == 0, y0 == 0, x1 == regions.labels.shape[1], y1 == regions.labels.shape[0]))
+        if found is not None:
+            out[region] = replace(found, centre=(found.centre[0] + x0, found.centre[1] + y0))
+    return out
+
+
+def _crown(mask: np.ndarray, cut: tuple[bool, bool, bool, bool]) -> Round | None:
+    """The ellipse with level axes that a crown's outline follows; `cut`: at which sides the picture ends there."""
+    import cv2
+
+    height, width = mask.shape
+    whole = max(cv2.findContours(mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0], key=len)
+    x, y = whole.reshape(-1, 2).T + 0.5
+    gone = ((x < 1) & cut[0]) | ((y < 1) & cut[1]) | ((x > width - 1) & cut[2]) | ((y > height - 1) & cut[3])
+    x, y = x[~gone], y[~gone]
+    if len(x) < 24:
+        return None
+    size = max(height, width)
+    u, v = (x - width / 2) / size, (y - height / 2) / size
+    columns = np.stack([u * u, v * v, u, v], axis=1)
+    weight = np.ones(len(u))
+    for _ in range(12):
+        fit, *_ = np.linalg.lstsq(columns * weight[:, None], weight, rcond=None)
+        left = columns @ fit - 1
+        # What hides a part of it, or stands out, is no outline of its own.
+        weight = 1 / (1 + (left / max(1.5 * np.median(np.abs(left)), 1e-3)) ** 2)
+    a, b, c, d = fit
+    if min(a, b) <= 1e-3:
+        return None
+    middle = -c / (2 * a), -d / (2 * b)
+    reach = 1 + a * middle[0] ** 2 + b * middle[1] ** 2
+    across, along = size * np.sqrt(reach / a), size * np.sqrt(reach / b)
+    if not 1 / SLIMMEST < across / along < SLIMMEST:
+        return None
+    cx, cy = middle[0] * size + width / 2, middle[1] * size + height / 2
+    ys, xs = np.mgrid[0:height, 0:width] + 0.5
+    away = np.hypot((xs - cx) / across, (ys - cy) / along)
+    beyond, filled = (away[mask] > 1 + LOOSE).mean(), mask[away < 1].mean()
+    if beyond > MOST_BEYOND or filled < LEAST_FILLED or mask.sum() < LEAST_FILLED / 2 * np.pi * across * along:
+        return None
+    return Round((cx, cy), across, along, False)
 
 
 def _one_drum(rounds: dict[int, Round], grey: np.ndarray, regions: Regions, pure: np.ndarray) -> dict[int, Round]:
