@@ -26,6 +26,9 @@ STANDING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 0.3, 0.4, 0.3
 """Factors on a border's vote that its sides touch: at the foot of what stands; above its foot, where something stands
 in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides the other."""
 
+NARROWER, WIDER = 0.6, 2.0
+"""Times its width that what a card stands on is wide at most: a trunk; another card."""
+
 ONE_LEVEL = 60.0
 
 PARALLEL_DEPTH = 60.0
@@ -120,14 +123,14 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
     """Rows (i, j, q_i − q_j, weight) and hinges (i, j, most that q_i − q_j may be, weight)."""
     feet: dict[int, float] = {}
     for border in borders:
-        upper = _stands(border, kinds, normals)
+        upper = _stands(border, regions, kinds, normals)
         if upper >= 0 and len(border.place) >= 6:
             feet[upper] = max(feet.get(upper, -1.0), float(np.percentile(border.place[:, 1], 80)))
     votes, hinges = [], []
     for border in borders:
         i, j, size = border.first, border.second, min(len(border.place), LONGEST)
         weight = size * np.exp(-border.spread / border.give) + 0.02
-        upper = _stands(border, kinds, normals)
+        upper = _stands(border, regions, kinds, normals)
         if upper >= 0:
             tall = max(regions.box[upper, 3] - regions.box[upper, 1], 8)
             foot = float(np.percentile(border.place[:, 1], 80))
@@ -148,12 +151,13 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
     return votes, hinges
 
 
-def _stands(border: _Border, kinds: np.ndarray, normals: np.ndarray) -> int:
-    """The region that stands on a level one below it, or a card on anything (a crown on its trunk), or −1."""
+def _stands(border: _Border, regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> int:
+    """The region that stands on a level one below it, or a card on what is no wider (a crown on its trunk, a head), or −1."""
     if abs(border.stacked) <= 0.3:
         return -1
     upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
-    if kinds[upper] == CARD:
+    wide = (regions.box[[upper, lower], 2] - regions.box[[upper, lower], 0]).tolist()
+    if kinds[upper] == CARD and wide[1] < (WIDER if kinds[lower] == CARD else NARROWER) * wide[0]:
         return upper
     return upper if kinds[upper] != LEVEL and kinds[lower] == LEVEL and normals[lower, 2] > 0 else -1
 
