@@ -7,6 +7,7 @@ accident is unlikely, unless they are the edges of one solid corner (Huffman, 19
 from __future__ import annotations
 
 from collections import Counter
+from collections.abc import Collection
 
 import numpy as np
 
@@ -36,12 +37,18 @@ NARROWEST, STRAIGHT = 0.17, 0.97
 
 
 def corner_faces(
-    regions: Regions, segments: np.ndarray, sides: np.ndarray, family: np.ndarray, *, by_hand: bool = False
+    regions: Regions,
+    segments: np.ndarray,
+    sides: np.ndarray,
+    family: np.ndarray,
+    *,
+    by_hand: bool = False,
+    hiding: Collection[int] = (),
 ) -> list[tuple[int, int, int, float]]:
     """Faces at corners: rows (region, family, other family, count).
 
     `sides` are `line_sides` of the segments; `family` (N,) is −1 for none. A region has at most one row: what its other
-    corners say otherwise is taken off the count.
+    corners say otherwise is taken off the count. What is `hiding` others has edges of its own wherever it stands.
     """
     from scipy.spatial import cKDTree
 
@@ -87,7 +94,9 @@ def corner_faces(
                 continue
             face = np.unique(regions.labels[y, x])
             if len(face) == 1 and face[0] > 0 and all((int(edge[e]), int(face[0])) in beside for e in (a, b)):
-                if edges == 2 and any(_thin_beside(regions, other[int(edge[e])], int(face[0])) for e in (a, b)):
+                if edges == 2 and any(
+                    _stands_before(regions, other[int(edge[e])], int(face[0]), hiding) for e in (a, b)
+                ):
                     continue
                 place = int(corner[0] // 16), int(corner[1] // 16)
                 key = int(face[0]), *sorted((int(kind[a]), int(kind[b]))), *place
@@ -102,7 +111,9 @@ def corner_faces(
     return [row for row in rows if row[3] > 0]
 
 
-def upright_ends(regions: Regions, segments: np.ndarray, sides: np.ndarray, family: np.ndarray) -> np.ndarray:
+def upright_ends(
+    regions: Regions, segments: np.ndarray, sides: np.ndarray, family: np.ndarray, hiding: Collection[int] = ()
+) -> np.ndarray:
     """How many of its ends, (R,), each region has at an upright edge that is just as tall as it is there.
 
     What hides a face only in part goes on above or below it; that its edge starts and stops with the face is no accident.
@@ -124,7 +135,7 @@ def upright_ends(regions: Regions, segments: np.ndarray, sides: np.ndarray, fami
         across = BESIDE * np.array([way[1], -way[0]])
         for face, beside in (both, both[::-1]):
             face = int(face)
-            if face == 0 or min(regions.thickness[[face, int(beside)]]) < THIN:
+            if face == 0 or int(beside) in hiding or min(regions.thickness[[face, int(beside)]]) < THIN:
                 continue
             aside = across if at((top + foot) / 2 + across) == face else -across
             stops = [at(end + step * way + aside) != face for end, step in ((top, -BEYOND), (foot, BEYOND))]
@@ -147,8 +158,10 @@ def _goes_on(index: int, top: np.ndarray, foot: np.ndarray, way: np.ndarray, seg
     return False
 
 
-def _thin_beside(regions: Regions, beside: set[int], face: int) -> bool:
-    """Whether an edge of a face is that of a post or a rail, through which one sees it."""
+def _stands_before(regions: Regions, beside: set[int], face: int, hiding: Collection[int]) -> bool:
+    """Whether an edge of a face is that of what is hiding it, or of a post or a rail, through which one sees it."""
+    if beside.intersection(hiding):
+        return True
     thin = max(THIN, THIN_OF_FACE * regions.thickness[face])
     for region in (int(r) for r in beside if r not in (0, face)):
         long = regions.area[region] > SLENDER * regions.thickness[region] ** 2

@@ -96,11 +96,13 @@ def choose_planes(
     holds = np.abs(families.normals @ families.ways.T) < 0.02
     first = np.eye(len(families.ways))[:3] > 0
     holds = np.vstack([holds, first[:2], first[2:]])  # an own slope holds its ridge's lines, a card upright ones
-    for region, one, other, times in corner_faces(regions, segments, sides, families.label, by_hand=by_hand):
+    for region, one, other, times in corner_faces(
+        regions, segments, sides, families.label, by_hand=by_hand, hiding=cards
+    ):
         if region != sky:
             cost[region] += np.where(holds[:, one] & holds[:, other], 0.0, CORNER * min(times, MOST_CORNERS))
     if not by_hand:
-        closed = upright_ends(regions, segments, sides, families.label)
+        closed = upright_ends(regions, segments, sides, families.label, cards)
         cost[:, ~holds[:, 2]] += CORNER * np.minimum(closed, MOST_CORNERS)[:, None]
     pair, table = _line_costs(sides, families, holds, sky, cost)
     if lit:

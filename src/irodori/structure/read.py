@@ -138,7 +138,7 @@ def _read_pixels(
     else:
         planting = [*planting, *drawn_crowns(regions, sides, sky)]
         planting += drawn_hills(regions, camera, sides, families, sky, planting)
-    rounds = find_round(encoded, regions, pure, {sky, *planting}, shaded) | round_crowns(regions, planting)
+    rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, shaded) | round_crowns(regions, planting)
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
     if frontal:

@@ -31,6 +31,12 @@ SLIMMEST, LOOSE, MOST_BEYOND, LEAST_FILLED = 3.0, 0.12, 0.08, 0.6
 """Ratio of a crown's axes at most; share of its size by which twigs stand out, and the share of it that may lie beyond; how
 much of the ellipse is seen at least."""
 
+MOST_LEAN = 0.6
+"""px to the right for each px down that an upright axis goes at most; seen from right above they go anywhere."""
+
+FULL = 0.86
+"""Share of its box that a region fills from which its outline is no ellipse's, which fills 0.79 of it."""
+
 MOST = 3000
 """Pixels that are looked at."""
 
@@ -63,7 +69,9 @@ class Round:
         return half * camera.footprint(depth)
 
 
-def find_round(encoded: np.ndarray, regions: Regions, pure: np.ndarray, skip: set[int], lit: bool) -> dict[int, Round]:
+def find_round(
+    encoded: np.ndarray, regions: Regions, camera: Camera, pure: np.ndarray, skip: set[int], lit: bool
+) -> dict[int, Round]:
     """Curved regions by number.
 
     Parameters
@@ -86,7 +94,8 @@ def find_round(encoded: np.ndarray, regions: Regions, pure: np.ndarray, skip: se
         mask = regions.labels[y0:y1, x0:x1] == region
         found = None
         if lit:
-            found = _by_shade(grey[y0:y1, x0:x1], mask & pure[y0:y1, x0:x1], mask)
+            lean = _lean(camera, ((x0 + x1) / 2, (y0 + y1) / 2))
+            found = _by_shade(grey[y0:y1, x0:x1], mask & pure[y0:y1, x0:x1], mask, lean)
         elif regions.area[region] >= 4 * LEAST_AREA:
             found = _by_outline(mask)
         if found is not None:
@@ -184,13 +193,12 @@ def _goes_on(first: int, second: int, grey: np.ndarray, regions: Regions, pure: 
     return abs(tones[0] - tones[1]) < 8
 
 
-def _by_shade(grey: np.ndarray, inside: np.ndarray, mask: np.ndarray) -> Round | None:
+def _by_shade(grey: np.ndarray, inside: np.ndarray, mask: np.ndarray, lean: float) -> Round | None:
     y, x = np.nonzero(inside)
     if len(x) < LEAST_AREA // 2:
         return None
     step = max(1, len(x) // MOST)
     x, y = x[::step].astype(float), y[::step].astype(float)
-    lean = _lean(mask)
     value = grey[y.astype(int), x.astype(int)]
     if np.subtract(*np.percentile(value, [97, 3])) < LEAST_SPAN:
         return None
@@ -208,7 +216,7 @@ def _by_shade(grey: np.ndarray, inside: np.ndarray, mask: np.ndarray) -> Round |
         return _upright(mask, lean)
     bowl = _left(np.stack([one, u, v, u * u, v * v, u * v], 1), value) / total
     if bowl < 0.5 and ramp - bowl > 0.04:
-        return _by_outline(mask, least=0.72)
+        return _by_outline(mask, least=0.72) if mask.mean() < FULL else _upright(mask, lean)
     return None
 
 
@@ -218,13 +226,11 @@ def _left(columns: np.ndarray, value: np.ndarray) -> float:
     return float(((value - columns @ fit) ** 2).mean())
 
 
-def _lean(mask: np.ndarray) -> float:
-    """px to the right that the middle of a tall region goes for each px down; 0 for one that is not tall."""
-    rows = np.flatnonzero(mask.any(axis=1))
-    if len(rows) < 2.5 * np.median(mask[rows].sum(axis=1)):
-        return 0.0
-    left, right = _sides(mask[rows])
-    return float(np.polyfit(rows, (left + right) / 2, 1)[0])
+def _lean(camera: Camera, place: tuple[float, float]) -> float:
+    """px to the right that an upright axis goes for each px down at a picture position."""
+    origin, ray = (a[0].astype(float) for a in camera.rays(*np.array(place)[:, None]))
+    (x0, x1), (y0, y1) = camera.project(np.stack([origin + ray, origin + ray - [0, 0, 0.01]]))[0].T
+    return float(np.clip((x1 - x0) / (y1 - y0), -MOST_LEAN, MOST_LEAN)) if y1 - y0 > 1e-6 else 0.0
 
 
 def _sides(rows: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
