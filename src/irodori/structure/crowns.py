@@ -8,6 +8,7 @@ from irodori.core.camera import Camera
 from irodori.structure.borders import border_pairs
 from irodori.structure.families import Families
 from irodori.structure.regions import Regions, under_sky
+from irodori.structure.round import round_crown
 
 STRAIGHT, OF_ITS_SIZE = 25.0, 0.3
 """px, and share of a region's diagonal, from which a run of its outline counts as straight: scallops are shorter."""
@@ -126,6 +127,8 @@ def green_crowns(regions: Regions, sides: np.ndarray, grey: np.ndarray, pure: np
             continue
         long = sides[sides[:, 3] > max(STRAIGHT, OF_ITS_SIZE * np.hypot(x1 - x0, y1 - y0))]
         straight = long[(long[:, 1] == region) | (long[:, 2] == region), 3].sum()
-        if straight < MOST_BUILT * cv2.arcLength(_outline(regions, region), True):
+        built = straight > MOST_BUILT * cv2.arcLength(_outline(regions, region), True)
+        # Behind a house a crown ends at the house's edges.
+        if not built or round_crown(regions, region) is not None:
             found.append(region)
     return found

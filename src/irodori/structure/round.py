@@ -27,9 +27,9 @@ ALONG = 0.86
 ELLIPSE = 0.90
 """Overlap of an outline with the ellipse put around it."""
 
-SLIMMEST, LOOSE, MOST_BEYOND, LEAST_FILLED = 3.0, 0.12, 0.08, 0.6
+SLIMMEST, LOOSE, MOST_BEYOND, LEAST_FILLED, LEAST_ROUND = 3.0, 0.12, 0.08, 0.3, 0.4
 """Ratio of a crown's axes at most; share of its size by which twigs stand out, and the share of it that may lie beyond; how
-much of the ellipse is seen at least."""
+much of the ellipse, in the crown's box and around it, is seen at least."""
 
 MOST_LEAN = 0.6
 """px to the right for each px down that an upright axis goes at most; seen from right above they go anywhere."""
@@ -109,14 +109,16 @@ def round_crowns(regions: Regions, planting: Sequence[int]) -> dict[int, Round]:
     A crown may be cut by the picture's edge or hidden in part; hedges and hills, whose outlines no ellipse follows, are
     left out.
     """
-    out = {}
-    for region in planting:
-        x0, y0, x1, y1 = (int(v) for v in regions.box[region])
-        mask = regions.labels[y0:y1, x0:x1] == region
-        found = _crown(mask, (x0 == 0, y0 == 0, x1 == regions.labels.shape[1], y1 == regions.labels.shape[0]))
-        if found is not None:
-            out[region] = replace(found, centre=(found.centre[0] + x0, found.centre[1] + y0))
-    return out
+    found = {region: round_crown(regions, region) for region in planting}
+    return {region: curve for region, curve in found.items() if curve is not None}
+
+
+def round_crown(regions: Regions, region: int) -> Round | None:
+    """The ellipsoid of one crown, or None where no ellipse follows its outline."""
+    x0, y0, x1, y1 = (int(v) for v in regions.box[region])
+    mask = regions.labels[y0:y1, x0:x1] == region
+    found = _crown(mask, (x0 == 0, y0 == 0, x1 == regions.labels.shape[1], y1 == regions.labels.shape[0]))
+    return found and replace(found, centre=(found.centre[0] + x0, found.centre[1] + y0))
 
 
 def _crown(mask: np.ndarray, cut: tuple[bool, bool, bool, bool]) -> Round | None:
@@ -151,9 +153,12 @@ def _crown(mask: np.ndarray, cut: tuple[bool, bool, bool, bool]) -> Round | None
     ys, xs = np.mgrid[0:height, 0:width] + 0.5
     away = np.hypot((xs - cx) / across, (ys - cy) / along)
     beyond, filled = (away[mask] > 1 + LOOSE).mean(), mask[away < 1].mean()
-    if beyond > MOST_BEYOND or filled < LEAST_FILLED or mask.sum() < LEAST_FILLED / 2 * np.pi * across * along:
+    on_it = np.abs(np.hypot((x - cx) / across, (y - cy) / along) - 1) < LOOSE
+    turn = np.arctan2((y[on_it] - cy) / along, (x[on_it] - cx) / across)
+    round_it = len(np.unique((turn + np.pi) // (np.pi / 12))) / 24
+    if beyond > MOST_BEYOND or filled < LEAST_FILLED or round_it < LEAST_ROUND:
         return None
-    return Round((cx, cy), across, along, False)
+    return Round((float(cx), float(cy)), float(across), float(along), False)
 
 
 def _one_drum(rounds: dict[int, Round], grey: np.ndarray, regions: Regions, pure: np.ndarray) -> dict[int, Round]:
