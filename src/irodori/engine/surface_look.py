@@ -112,7 +112,7 @@ def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, roug
 
 @njit(cache=True, nogil=True)
 def _look(
-    chosen, region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, stretch, open_air, wet, snow, sun, seed, detail, albedo, rough,
+    chosen, region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, stretch, card, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
 ):  # fmt: skip
     out = np.zeros(OUTPUTS, np.float32)
@@ -143,7 +143,10 @@ def _look(
             relief[i] = np.float32(1)
             cavity[i] = np.float32(1)
             continue
-        tx, ty, tz, bx, by, bz = surface_frame(nx, ny, nz, axis[s])
+        fx, fy, fz = nx, ny, nz
+        if card[s, 0] != 0 or card[s, 1] != 0 or card[s, 2] != 0:
+            fx, fy, fz = card[s, 0], card[s, 1], card[s, 2]
+        tx, ty, tz, bx, by, bz = surface_frame(fx, fy, fz, axis[s])
         u = px * tx + py * ty + pz * tz
         v = px * bx + py * by + pz * bz
         if width[s] > 0:
@@ -233,6 +236,6 @@ def _evaluate(tables: Tables, at: Places, chosen, sun, seed: int, weather: Weath
     _look(
         chosen, at.region, at.position, at.view, at.normal, at.foot, tables.finish, tables.rows, tables.batch, tables.base,
         tables.kind, tables.axis, tables.loose, tables.low, tables.high, tables.front, tables.left, tables.width,
-        tables.begin, tables.stretch, at.open_air, np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail,
+        tables.begin, tables.stretch, tables.card, at.open_air, np.float32(weather.wet), np.float32(weather.snow), sun, seed, detail,
         look.albedo, look.rough, relief, look.bent, look.cavity,
     )  # fmt: skip

@@ -10,6 +10,7 @@ from numba import njit
 
 from irodori.core.sampling import hash_u32
 from irodori.core.scene import Scene
+from irodori.core.structure import Structure
 from irodori.finishes.slots import KINDS, SLOT
 
 OPAQUE, GLASS, WATER, LAMP = (KINDS.index(k) for k in ("opaque", "glass", "water", "lamp"))
@@ -24,7 +25,8 @@ class Tables:
     cd/m², `loose` (S,) planting lit from above, `low`, `high` (S,) m, the heights it reaches from and to;
     `front` (S, 3) unit normal of flat upright surfaces (else 0), `left`, `width` (S,) m, where they begin along their
     level axis, and how long they are: masons start at the corner. `begin` (S,) m is the height at which courses begin,
-    `stretch` (S,) their height over that of the finish.
+    `stretch` (S,) their height over that of the finish. `card` (S, 3) is the unit normal by which finishes are laid out on surfaces read
+    from pixels, whose curves have no sides of their own; 0 for surfaces of a model.
     """
 
     tri_normal: np.ndarray
@@ -45,6 +47,7 @@ class Tables:
     width: np.ndarray
     begin: np.ndarray
     stretch: np.ndarray
+    card: np.ndarray
 
 
 def build_tables(scene: Scene) -> Tables:
@@ -65,8 +68,15 @@ def build_tables(scene: Scene) -> Tables:
         scene.finishes.astype(np.float32), _batches(scene.finish_names), base, base, kind,
         scene.axis.astype(np.float32), emission, loose,
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
-        *scene.courses,
+        *scene.courses, _cards(scene.structure, count),
     )  # fmt: skip
+
+
+def _cards(structure: Structure, count: int) -> np.ndarray:
+    out = np.zeros((count, 3), np.float32)
+    if structure.mesh is None:
+        out[structure.surfaces["id"]] = structure.surfaces[["nx", "ny", "nz"]]
+    return out
 
 
 def _batches(names: tuple[str, ...]) -> np.ndarray:
