@@ -34,6 +34,9 @@ much of the ellipse, in the crown's box and around it, is seen at least."""
 MOST_LEAN = 0.6
 """px to the right for each px down that an upright axis goes at most; seen from right above they go anywhere."""
 
+ARCS = (0.2, 0.35, 0.6, 1.0)
+"""Shares of a crown's outline that are tried as its own."""
+
 FULL = 0.86
 """Share of its box that a region fills from which its outline is no ellipse's, which fills 0.79 of it."""
 
@@ -132,33 +135,53 @@ def _crown(mask: np.ndarray, cut: tuple[bool, bool, bool, bool]) -> Round | None
     x, y = x[~gone], y[~gone]
     if len(x) < 24:
         return None
-    size = max(height, width)
-    u, v = (x - width / 2) / size, (y - height / 2) / size
-    columns = np.stack([u * u, v * v, u, v], axis=1)
-    weight = np.ones(len(u))
-    for _ in range(12):
-        fit, *_ = np.linalg.lstsq(columns * weight[:, None], weight, rcond=None)
-        left = columns @ fit - 1
-        # What hides a part of it, or stands out, is no outline of its own.
-        weight = 1 / (1 + (left / max(1.5 * np.median(np.abs(left)), 1e-3)) ** 2)
-    a, b, c, d = fit
-    if min(a, b) <= 1e-3:
+    # What hides a part of it, or stands out, is no outline of its own: what most of it agrees on, from some arc, counts.
+    best, most = None, 0
+    for share in ARCS:
+        arc = max(round(share * len(x)), 12)
+        for first in range(0, len(x), max(len(x) // 24, 1)):
+            own = np.arange(first, first + arc) % len(x)
+            found = _ellipse(x[own], y[own])
+            near = found is not None and np.count_nonzero(_off(found, x, y) < LOOSE / 3)
+            if near and near > most:
+                best, most = found, near
+    for _ in range(3):
+        if best is not None:
+            near = _off(best, x, y) < LOOSE / 2
+            best = _ellipse(x[near], y[near]) if near.sum() >= 12 else None
+    if best is None:
         return None
-    middle = -c / (2 * a), -d / (2 * b)
-    reach = 1 + a * middle[0] ** 2 + b * middle[1] ** 2
-    across, along = size * np.sqrt(reach / a), size * np.sqrt(reach / b)
+    cx, cy, across, along = best
     if not 1 / SLIMMEST < across / along < SLIMMEST:
         return None
-    cx, cy = middle[0] * size + width / 2, middle[1] * size + height / 2
     ys, xs = np.mgrid[0:height, 0:width] + 0.5
     away = np.hypot((xs - cx) / across, (ys - cy) / along)
     beyond, filled = (away[mask] > 1 + LOOSE).mean(), mask[away < 1].mean()
-    on_it = np.abs(np.hypot((x - cx) / across, (y - cy) / along) - 1) < LOOSE
+    on_it = _off(best, x, y) < LOOSE
     turn = np.arctan2((y[on_it] - cy) / along, (x[on_it] - cx) / across)
     round_it = len(np.unique((turn + np.pi) // (np.pi / 12))) / 24
     if beyond > MOST_BEYOND or filled < LEAST_FILLED or round_it < LEAST_ROUND:
         return None
     return Round((float(cx), float(cy)), float(across), float(along), False)
+
+
+def _ellipse(x: np.ndarray, y: np.ndarray) -> tuple[float, float, float, float] | None:
+    """Middle and half axes of the ellipse with level axes through places (n,), by least squares."""
+    middle, size = (x.mean(), y.mean()), max(np.ptp(x), np.ptp(y), 1.0)
+    u, v = (x - middle[0]) / size, (y - middle[1]) / size
+    (a, b, c, d), *_ = np.linalg.lstsq(np.stack([u * u, v * v, u, v], axis=1), np.ones(len(u)), rcond=None)
+    if min(a, b) <= 1e-3:
+        return None
+    reach = 1 + c * c / (4 * a) + d * d / (4 * b)
+    return (
+        middle[0] - size * c / (2 * a), middle[1] - size * d / (2 * b), size * np.sqrt(reach / a), size * np.sqrt(reach / b),
+    )  # fmt: skip
+
+
+def _off(ellipse: tuple[float, float, float, float], x: np.ndarray, y: np.ndarray) -> np.ndarray:
+    """How far places are off an ellipse, in shares of its size."""
+    cx, cy, across, along = ellipse
+    return np.abs(np.hypot((x - cx) / across, (y - cy) / along) - 1)
 
 
 def _one_drum(rounds: dict[int, Round], grey: np.ndarray, regions: Regions, pure: np.ndarray) -> dict[int, Round]:
