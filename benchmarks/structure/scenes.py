@@ -479,9 +479,44 @@ def chapel() -> TruthScene:
     return TruthScene("chapel", parts, _eye((-15, -14.5, 2.6), (-1.5, -1, 4.2), 62), "tower with a spire, nave")
 
 
+def station() -> TruthScene:
+    parts = [_ground("ground"), _box("platform", "paving", "paving", (-20, -2, 0), (20, 6, 0.9)), _flat("track", "paving", "slate", -60, 60, -7, -3.2, 0.02)]  # fmt: skip
+    parts += [_box("canopy", "roof", "slab", (-11, -1.2, 4.3), (9, 4.4, 4.55)), _box("waiting room", "wall", "brick", (-6, 2.6, 0.9), (2, 5.6, 3.9))]  # fmt: skip
+    for x in (-10.0, -5.0, 0.0, 5.0, 8.4):
+        parts.append(Part("column", "column", PALETTE["steel"], shapes.cylinder(x, -0.4, 0.9, 4.3, 0.12, sides=24), True))  # fmt: skip
+    parts += _window(-5.2, -3.4, 1.7, 3.2, 2.6) + _window(-0.4, 1.4, 1.7, 3.2, 2.6)
+    parts += [_box("door", "door", "door", (-2.6, 2.54, 0.9), (-1.5, 2.6, 3.0)), _box("bench", "furniture", "timber", (4.0, 1.6, 1.3), (6.4, 2.1, 1.37))]  # fmt: skip
+    for x in (4.1, 6.2):
+        parts.append(_box("leg", "furniture", "timber", (x, 1.65, 0.9), (x + 0.1, 2.05, 1.3)))
+    parts += _tree(14, 10, 7, 2.4) + _tree(-17, 12, 6, 2.0)
+    return TruthScene("station", parts, _eye((10, -12, 2.5), (-2.5, 1, 2.4), 60), "platform, canopy on round columns")
+
+
+def studio() -> TruthScene:
+    parts = _room(-5, 5, -3, 7, 3.4, wall="brick", floor="counter")
+    for x in (-3.9, -1.3, 1.3):
+        parts += _window(x, x + 2.2, 1.0, 2.9, 7.0)
+    parts += [_box("locker", "furniture", "door", (-5.0, y, 0), (-4.5, y + 0.85, 1.9)) for y in (0.2, 1.1, 2.0, 2.9)]
+    for x, y in ((-2.4, 1.0), (1.2, 2.6)):
+        parts += [_box("top", "furniture", "table", (x, y, 0.86), (x + 2.4, y + 1.1, 0.92)), _box("base", "furniture", "steel", (x + 0.3, y + 0.2, 0), (x + 2.1, y + 0.9, 0.86))]  # fmt: skip
+    parts += [_box("beam", "ceiling", "timber", (-5, 2.2, 3.1), (5, 2.5, 3.4)), _box("pillar", "column", "timber", (3.4, 2.22, 0), (3.66, 2.48, 3.1))]  # fmt: skip
+    parts += [_box("easel", "furniture", "sofa", (3.2, 5.2, 0.6), (4.4, 5.26, 2.0))] + _person(-0.4, 4.4)
+    return TruthScene("studio", parts, _eye((3.2, -2.5, 1.6), (-1.2, 4, 1.35), 70), "interior with beam and benches")
+
+
+def villa() -> TruthScene:
+    parts = [_ground("lawn"), _box("terrace", "paving", "paving", (-9, -6, 0), (7, 0, 0.25)), _flat("pool", "water", "water", -8, -2, -5, -2, 0.26)]  # fmt: skip
+    parts += [_box("lower", "wall", "wall", (-2, 0, 0.25), (9, 8, 3.3)), _box("upper", "wall", "timber", (-7, -1.8, 3.3), (4, 7, 6.4))]  # fmt: skip
+    parts += [_box("edge", "slab", "slab", (-7.3, -2.1, 6.4), (4.3, 7.3, 6.7)), _box("lower roof", "slab", "slab", (4, 0, 3.3), (9.2, 8.2, 3.5))]  # fmt: skip
+    parts += [_box("pier", "column", "column", (-6.6, -1.5, 0.25), (-6.2, -1.1, 3.3)), _box("door", "door", "door", (5.4, -0.06, 0.25), (6.5, 0, 2.4))]  # fmt: skip
+    parts += _window(-1.4, 2.4, 0.5, 2.8, 0.0, bars=3) + _window(-5.8, -2.2, 4.0, 5.8, -1.8, bars=2) + _window(0.2, 2.8, 4.0, 5.8, -1.8)  # fmt: skip
+    parts += _tree(12, -1, 6.5, 2.0) + _tree(-13, 5, 8, 2.6) + _person(3.6, -3.0)
+    return TruthScene("villa", parts, _eye((-12, -15, 1.75), (0.5, 0, 3.0), 62), "cantilever, pool, trees")
+
+
 TUNED = (
     pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
     rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps, attic,
-    boat_sheds, loft,
+    boat_sheds, loft, silo_barn, chapel,
 )  # fmt: skip
-KEPT_APART = (silo_barn, campus, isometric_office, chapel)
+KEPT_APART = (campus, isometric_office, station, studio, villa)
