@@ -134,7 +134,9 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
         if upper >= 0:
             tall = max(regions.box[upper, 3] - regions.box[upper, 1], 8)
             foot = float(np.percentile(border.place[:, 1], 80))
-            weight *= STANDING if foot >= feet.get(upper, foot) - 0.12 * tall else IN_FRONT
+            lowest = foot >= feet.get(upper, foot) - (0.0 if kinds[upper] == CARD else 0.12) * tall
+            # A card stands on one thing: what it hides ends beside it, too.
+            weight *= STANDING if lowest else BESIDE_CARD if kinds[upper] == CARD else IN_FRONT
         elif CARD in (kinds[i], kinds[j]):
             weight *= BESIDE_CARD
         elif _hangs(border, kinds, normals):
