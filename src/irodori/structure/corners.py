@@ -29,8 +29,9 @@ UPRIGHT, HALF = 2, 0.5
 """The family of uprights, and what a corner counts at which only two edges end, one of them upright: it may be that of what
 stands before a face."""
 
-MOST_OF_IT, BESIDE, BEYOND = 0.7, 4.0, 7.0
-"""Share of an upright edge along which a face lies beside it; px beside it and beyond its ends at which one looks."""
+MOST_OF_IT, BESIDE, BEYOND, CLOSE = 0.7, 4.0, 7.0, 10.0
+"""Share of an upright edge along which a face lies beside it; px beside it and beyond its ends at which one looks, and from its
+ends within which a face's borders pass."""
 
 NARROWEST, STRAIGHT = 0.17, 0.97
 """Sine of the angle below which two edges are one, and cosine from which they are one line."""
@@ -116,10 +117,16 @@ def upright_ends(
 ) -> np.ndarray:
     """How many of its ends, (R,), each region has at an upright edge that is just as tall as it is there.
 
-    What hides a face only in part goes on above or below it; that its edge starts and stops with the face is no accident.
+    What hides a face only in part goes on above or below it; that its edge starts and stops with the face, whose borders there
+    run one way, is no accident.
     """
     height, width = regions.labels.shape
     found = np.zeros(len(regions.area))
+    level = sides[np.isin(family[sides[:, 0].astype(int)], (0, 1))]
+    along = {
+        int(face): np.unique(level[(level[:, 1:3] == face).any(axis=1), 0].astype(int))
+        for face in np.unique(level[:, 1:3])
+    }
 
     def at(place):
         x, y = np.floor(place).astype(int)
@@ -140,9 +147,22 @@ def upright_ends(
             aside = across if at((top + foot) / 2 + across) == face else -across
             stops = [at(end + step * way + aside) != face for end, step in ((top, -BEYOND), (foot, BEYOND))]
             runs = [at(end + step * way + aside) == face for end, step in ((top, BEYOND), (foot, -BEYOND))]
-            if all(stops) and all(runs) and not _goes_on(index, top, foot, way, segments, family):
+            if not (all(stops) and all(runs)) or _goes_on(index, top, foot, way, segments, family):
+                continue
+            borders = along.get(face, np.zeros(0, int))
+            if set(family[borders[_near(segments[borders], top)]]) & set(
+                family[borders[_near(segments[borders], foot)]]
+            ):
                 found[face] += 1
     return found
+
+
+def _near(segments: np.ndarray, place: np.ndarray) -> np.ndarray:
+    """Which segments (n, 4) pass by a place."""
+    start, way = segments[:, :2], segments[:, 2:] - segments[:, :2]
+    share = ((place - start) * way).sum(axis=1) / np.maximum((way**2).sum(axis=1), 1e-9)
+    nearest = start + np.clip(share, 0, 1)[:, None] * way
+    return np.hypot(*(nearest - place).T) < CLOSE
 
 
 def _goes_on(index: int, top: np.ndarray, foot: np.ndarray, way: np.ndarray, segments: np.ndarray, family) -> bool:
