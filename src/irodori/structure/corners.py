@@ -33,6 +33,10 @@ MOST_OF_IT, BESIDE, BEYOND, CLOSE = 0.7, 4.0, 7.0, 10.0
 """Share of an upright edge along which a face lies beside it; px beside it and beyond its ends at which one looks, and from its
 ends within which a face's borders pass."""
 
+ONE_EDGE, TWIN, OVERLAP = 1.5, 3.0, 3.0
+"""px within which two pieces lie on one line, a coping stands out from its wall by little more; within which they are the two
+flanks of one drawn line; and by which these run side by side at least."""
+
 NARROWEST, STRAIGHT = 0.17, 0.97
 """Sine of the angle below which two edges are one, and cosine from which they are one line."""
 
@@ -62,10 +66,9 @@ def corner_faces(
     ways = np.stack([ends[1::2] - ends[::2], ends[::2] - ends[1::2]], axis=1).reshape(-1, 2)
     ways /= np.linalg.norm(ways, axis=1, keepdims=True)
     kind, edge = np.repeat(family[long], 2), np.repeat(long, 2)
-    beside = {(int(index), int(side)) for index, *both, _ in sides for side in both}
-    other: dict[int, set[int]] = {}
+    beside: dict[int, set[int]] = {}
     for index, *both, _ in sides:
-        other.setdefault(int(index), set()).update(int(side) for side in both)
+        beside.setdefault(int(index), set()).update(int(side) for side in both)
     near = cKDTree(ends).query_ball_point(ends, reach)
     height, width = regions.labels.shape
     found: dict[tuple, float] = {}
@@ -94,10 +97,9 @@ def corner_faces(
             if x.min() < 0 or y.min() < 0 or x.max() >= width or y.max() >= height:
                 continue
             face = np.unique(regions.labels[y, x])
-            if len(face) == 1 and face[0] > 0 and all((int(edge[e]), int(face[0])) in beside for e in (a, b)):
-                if edges == 2 and any(
-                    _stands_before(regions, other[int(edge[e])], int(face[0]), hiding) for e in (a, b)
-                ):
+            both = [beside.get(int(edge[e]), set()) for e in (a, b)]
+            if len(face) == 1 and face[0] > 0 and all(face[0] in those for those in both):
+                if edges == 2 and any(_stands_before(regions, those, int(face[0]), hiding) for those in both):
                     continue
                 place = int(corner[0] // 16), int(corner[1] // 16)
                 key = int(face[0]), *sorted((int(kind[a]), int(kind[b]))), *place
@@ -120,40 +122,35 @@ def upright_ends(
     What hides a face only in part goes on above or below it; that its edge starts and stops with the face, whose borders there
     run one way, is no accident.
     """
-    height, width = regions.labels.shape
     found = np.zeros(len(regions.area))
     level = sides[np.isin(family[sides[:, 0].astype(int)], (0, 1))]
-    along = {
-        int(face): np.unique(level[(level[:, 1:3] == face).any(axis=1), 0].astype(int))
-        for face in np.unique(level[:, 1:3])
-    }
-
-    def at(place):
-        x, y = np.floor(place).astype(int)
-        return int(regions.labels[y, x]) if 0 <= x < width and 0 <= y < height else 0
-
-    for index, *both, length in sides:
-        x0, y0, x1, y1 = segments[int(index)]
+    upright = sides[family[sides[:, 0].astype(int)] == UPRIGHT]
+    along: dict[tuple[int, int], dict[int, float]] = {}
+    for index, *both, length in upright[upright[:, 1] != upright[:, 2]]:
+        for face, beside in (both, both[::-1]):
+            lengths = along.setdefault((int(index), int(face)), {})
+            lengths[int(beside)] = lengths.get(int(beside), 0.0) + length
+    for (index, face), beside in along.items():
+        x0, y0, x1, y1 = segments[index]
         long = np.hypot(x1 - x0, y1 - y0)
-        if family[int(index)] != UPRIGHT or long < SHORTEST or length < MOST_OF_IT * long or both[0] == both[1]:
+        if face == 0 or long < SHORTEST or sum(beside.values()) < MOST_OF_IT * long:
+            continue
+        # A post lies along the whole edge; treads and other things that end there do not.
+        posts = [r for r, length in beside.items() if length > 0.5 * long and regions.thickness[r] < THIN]
+        if posts or regions.thickness[face] < THIN or not beside.keys().isdisjoint(hiding):
             continue
         top, foot = np.array([[x0, y0], [x1, y1]] if y0 < y1 else [[x1, y1], [x0, y0]])
         way = (foot - top) / long
         across = BESIDE * np.array([way[1], -way[0]])
-        for face, beside in (both, both[::-1]):
-            face = int(face)
-            if face == 0 or int(beside) in hiding or min(regions.thickness[[face, int(beside)]]) < THIN:
-                continue
-            aside = across if at((top + foot) / 2 + across) == face else -across
-            stops = [at(end + step * way + aside) != face for end, step in ((top, -BEYOND), (foot, BEYOND))]
-            runs = [at(end + step * way + aside) == face for end, step in ((top, BEYOND), (foot, -BEYOND))]
-            if not (all(stops) and all(runs)) or _goes_on(index, top, foot, way, segments, family):
-                continue
-            borders = along.get(face, np.zeros(0, int))
-            if set(family[borders[_near(segments[borders], top)]]) & set(
-                family[borders[_near(segments[borders], foot)]]
-            ):
-                found[face] += 1
+        aside = across if regions.at((top + foot) / 2 + across) == face else -across
+        stops = [regions.at(end + step * way + aside) != face for end, step in ((top, -BEYOND), (foot, BEYOND))]
+        runs = [regions.at(end + step * way + aside) == face for end, step in ((top, BEYOND), (foot, -BEYOND))]
+        if not (all(stops) and all(runs)) or _goes_on(index, top, foot, way, segments, family):
+            continue
+        borders = np.unique(level[(level[:, 1:3] == face).any(axis=1), 0].astype(int))
+        above, below = (family[borders[_near(segments[borders], end)]] for end in (top, foot))
+        if np.isin(above, below).any():
+            found[face] += 1
     return found
 
 
@@ -173,7 +170,8 @@ def _goes_on(index: int, top: np.ndarray, foot: np.ndarray, way: np.ndarray, seg
     for place, out in ((top, -way), (foot, way)):
         away = ends - place
         along, aside = away @ out, np.abs(away @ np.array([out[1], -out[0]]))
-        if ((aside.max(axis=1) < 3) & (along.max(axis=1) > 8) & (along.min(axis=1) < 6)).any():
+        most = np.where(along.min(axis=1) < -OVERLAP, TWIN, ONE_EDGE)
+        if ((aside.max(axis=1) < most) & (along.max(axis=1) > 8) & (along.min(axis=1) < 6)).any():
             return True
     return False
 

@@ -198,12 +198,6 @@ def _stood_on(regions: Regions, segments: np.ndarray, families: Families) -> np.
     A wall goes round a window from foot to top; a railing at the edge of a terrace has the drop only under it.
     """
     votes = np.zeros(len(regions.area))
-    height, width = regions.labels.shape
-
-    def at(place):
-        x, y = np.floor(place).astype(int)
-        return int(regions.labels[y, x]) if 0 <= x < width and 0 <= y < height else 0
-
     for index in np.flatnonzero(families.label[: len(segments)] == 2):
         top, foot = sorted(segments[index].reshape(2, 2), key=lambda end: end[1])
         length = np.hypot(*(foot - top))
@@ -211,11 +205,11 @@ def _stood_on(regions: Regions, segments: np.ndarray, families: Families) -> np.
             continue
         way = (foot - top) / length
         across = BESIDE * np.array([-way[1], way[0]])
-        under = at(foot + 4 * way)
-        if under == 0 or under != at(foot + 8 * way):
+        under = regions.at(foot + 4 * way)
+        if under == 0 or under != regions.at(foot + 8 * way):
             continue
         low, high = foot - 3 * way, top + 3 * way
-        if under in (at(low + across), at(low - across)) and under not in (at(high + across), at(high - across)):
+        if under in (regions.at(low + across), regions.at(low - across)) and under not in (regions.at(high + across), regions.at(high - across)):
             votes[under] += 1
     return votes
 

@@ -24,6 +24,12 @@ class Regions:
     colour: np.ndarray
     pixels: list[np.ndarray]
 
+    def at(self, place: np.ndarray) -> int:
+        """The region at a picture position x, y; 0 beyond the picture."""
+        x, y = np.floor(place).astype(int)
+        height, width = self.labels.shape
+        return int(self.labels[y, x]) if 0 <= x < width and 0 <= y < height else 0
+
     @cached_property
     def main_box(self) -> np.ndarray:
         """Boxes (R, 4) without the few scattered pixels that stretch some far beyond what they mostly are."""
