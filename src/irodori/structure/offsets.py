@@ -26,6 +26,10 @@ STANDING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 0.3, 0.4, 0.3
 """Factors on a border's vote that its sides touch: at the foot of what stands; above its foot, where something stands
 in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides the other."""
 
+ROUND_A_CORNER, CONVEX = (9.0, 20.0), 0.42
+"""px about a border's end where one looks for a corner, and the share of a circle that both its faces take at most: half of
+it where something stands before both."""
+
 NARROWER, WIDER = 0.6, 2.0
 """Times its width that what a card stands on is wide at most: a trunk; another card."""
 
@@ -140,7 +144,7 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
         elif CARD in (kinds[i], kinds[j]):
             weight *= BESIDE_CARD
         elif _hangs(border, kinds, normals):
-            weight *= FAR_EDGE
+            weight *= 1.0 if _ends_in_corner(border, regions.labels) else FAR_EDGE
         elif abs(normals[i] @ normals[j]) > 0.98:
             weight *= COPLANAR
         if border.owner >= 0:
@@ -168,6 +172,28 @@ def _hangs(border: _Border, kinds: np.ndarray, normals: np.ndarray) -> bool:
     """Whether a level region lies above an upright one: its near edge, or a soffit's far one."""
     upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
     return abs(border.stacked) > 0.3 and kinds[upper] == LEVEL != kinds[lower] and normals[lower, 2] > -0.5
+
+
+def _ends_in_corner(border: _Border, labels: np.ndarray) -> bool:
+    """Whether both regions end together where their border ends, in a convex corner.
+
+    What is hidden goes on beside what hides it; where something stands before both, they end along one line.
+    """
+    height, width = labels.shape
+    middle = border.place.mean(axis=0)
+    way = np.linalg.svd(border.place - middle, full_matrices=False)[2][0]
+    along = (border.place - middle) @ way
+    angle = np.linspace(0, 2 * np.pi, 72, endpoint=False)
+    circle = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+    for end in (border.place[along.argmin()], border.place[along.argmax()]):
+        for radius in ROUND_A_CORNER:
+            x, y = np.floor(end + radius * circle).astype(int).T
+            if x.min() < 0 or y.min() < 0 or x.max() >= width or y.max() >= height:
+                continue
+            share = [(labels[y, x] == region).mean() for region in (border.first, border.second)]
+            if min(share) > 0 and sum(share) < CONVEX:
+                return True
+    return False
 
 
 def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> list:

@@ -19,6 +19,9 @@ STOREYS = 3
 DOOR_SHAPE, DOOR_SHARE = (1.7, 2.6), 0.55
 """Times its width that a door is high, and the share of its border that its wall takes."""
 
+LONG_AND_LOW = 8.0
+"""Times its height that a storey's wall is wide at most: fascias, kerbs and the faces of terraces are wider."""
+
 OTHER_COLOUR = 12.0
 """8-bit steps by which two upright surfaces that face one way differ if they are of different things."""
 
@@ -69,7 +72,7 @@ def upright_faces(regions: Regions, camera: Camera, normals: np.ndarray, distanc
 
 def wall_heights(faces: Faces) -> tuple[float, float] | None:
     """Heights, m, that most of the walls' area, and nearly all of it, stays under; None without walls."""
-    faces = faces[faces.area > 150]
+    faces = faces[(faces.area > 150) & (faces.wide < LONG_AND_LOW * faces.tall)]
     if not len(faces.region):
         return None
     order = np.argsort(faces.tall)
@@ -104,10 +107,10 @@ def storey_height(faces: Faces, whole: int) -> float | None:
 
 
 def door_leaves(faces: Faces, regions: Regions, ground: float) -> float | None:
-    """Usual height, m, of what stands in a wall of another colour on the ground, `ground` m under the eye, like doors."""
+    """Usual height, m, of what stands in a wall of another colour, like doors: at its wall's foot or on the ground,
+    `ground` m under the eye."""
     shape = faces.tall / faces.wide
-    foot = np.abs(faces.low + ground) < 0.06 * faces.tall
-    likely = np.flatnonzero((shape > DOOR_SHAPE[0]) & (shape < DOOR_SHAPE[1]) & foot)
+    likely = np.flatnonzero((shape > DOOR_SHAPE[0]) & (shape < DOOR_SHAPE[1]))
     if not len(likely):
         return None
     own, other, size = regions.neighbours
@@ -118,7 +121,8 @@ def door_leaves(faces: Faces, regions: Regions, ground: float) -> float | None:
         host = index.get(int(other[at][size[at].argmax()]))
         if host is None or size[at].max() < DOOR_SHARE * size[at].sum():
             continue
-        in_wall = faces.facing[host] @ faces.facing[n] > 0.98 and faces.tall[host] > 1.05 * faces.tall[n]
+        foot = np.abs(faces.low[n] - np.array([-ground, faces.low[host]])).min() < 0.06 * faces.tall[n]
+        in_wall = foot and faces.facing[host] @ faces.facing[n] > 0.98 and faces.tall[host] > 1.05 * faces.tall[n]
         unlike = np.abs(regions.colour[faces.region[host]] - regions.colour[faces.region[n]]).max() > OTHER_COLOUR
         if in_wall and unlike and faces.area[host] > faces.area[n]:
             found.append(faces.tall[n])
