@@ -106,7 +106,7 @@ def choose_planes(
         cost[:, ~holds[:, 2]] += CORNER * np.minimum(closed, MOST_CORNERS)[:, None]
     pair, table = _line_costs(sides, families, holds, sky, cost)
     if lit:
-        pair, table = _with_light(regions, pair, table, families.normals)
+        pair, table = _with_light(regions, pair, table, families.normals, facing[:, 0, 2] < 0)
         pair, table = _with_colour(regions, group, pair, table)
     label, sure = _settle(cost, pair, table, group)
     normal = np.zeros((count, 3))
@@ -278,8 +278,9 @@ def _line_costs(rows: np.ndarray, families: Families, holds: np.ndarray, sky: in
     return pair, np.array(list(tables.values())).reshape(-1, options, options)
 
 
-def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: np.ndarray):
-    """Two neighbours of one material but not of one tone face different ways, and if one is level it is the lighter."""
+def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: np.ndarray, overhead: np.ndarray):
+    """Two neighbours of one material but not of one tone face different ways, and if one is level it is the lighter, or
+    the darker if it lies overhead, (R,)."""
     upright = np.append(np.abs(normals[:, 2]) < 0.1, [False] * (table.shape[1] - len(normals)))
     for index, (i, j) in enumerate(pair):
         a, b = regions.colour[i] + 1.0, regions.colour[j] + 1.0
@@ -289,9 +290,10 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
         weight = min(0.25 * np.sqrt(min(regions.area[i], regions.area[j])), MOST_TONE)
         same = np.arange(len(normals))
         table[index, same, same] += weight
-        if ratio.mean() < 1:  # i is the darker one
+        i_darker = ratio.mean() < 1
+        if i_darker != overhead[i]:
             table[index, 0, upright] += weight
-        else:
+        if i_darker == overhead[j]:
             table[index, upright, 0] += weight
     return pair, table
 
