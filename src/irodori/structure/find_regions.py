@@ -30,7 +30,9 @@ def find_regions(
     Raises StructureError when there is no region at all.
     """
     ink = find_ink(encoded)
-    labels, small = flat_zones(encoded, ink, smallest=SPECK if lossy else SMALLEST, core=3 if lossy else 2)
+    labels, small = flat_zones(
+        encoded, ink, smallest=SPECK if lossy else SMALLEST, core=3 if lossy else 2, paper=drawing
+    )
     if labels.max() == 0:
         labels = np.ones(ink.shape, np.int32)
     sky = _find_sky(encoded, labels)

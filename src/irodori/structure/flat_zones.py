@@ -11,6 +11,9 @@ TOLERANCE = 3
 SMALLEST = 14
 """Pixels below which a zone is too small to be a seed."""
 
+LIGHT = 2.0
+"""8-bit steps by which clean paper is darker than a drawing's at most."""
+
 
 @njit(cache=True)
 def _root(parent, i):
@@ -43,7 +46,7 @@ def _join(image, tolerance, parent):
 
 
 def flat_zones(
-    encoded: np.ndarray, ink: np.ndarray, *, smallest: int = SMALLEST, core: int = 2
+    encoded: np.ndarray, ink: np.ndarray, *, smallest: int = SMALLEST, core: int = 2, paper: bool = False
 ) -> tuple[np.ndarray, np.ndarray]:
     """Connected zones of nearly one colour.
 
@@ -55,6 +58,8 @@ def flat_zones(
         (H, W) bool: drawn lines, which are never seeds.
     smallest, core
         A seed has at least so many pixels, and holds a square of so many a side.
+    paper
+        In a drawing what is as light as its paper is a seed without such a square, too: the face between two lines.
 
     Returns
     -------
@@ -76,6 +81,9 @@ def flat_zones(
             same[: height - dy, : width - dx] &= zone[dy:, dx:] == zone[: height - dy, : width - dx]
     inside = np.zeros(len(area), bool)
     inside[np.unique(zone[same])] = True
+    if paper:
+        grey = encoded.min(axis=2)
+        inside |= np.bincount(zone.ravel(), grey.ravel(), minlength=len(area)) / area > np.percentile(grey, 90) - LIGHT
     seed = (area >= smallest) & inside & (inked < 0.5)
     order = np.cumsum(seed) * seed
     labels = order[zone].astype(np.int32)

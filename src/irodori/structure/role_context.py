@@ -42,6 +42,9 @@ which the shares of two faces of one thing may differ: light changes their tone,
 GREEN, WALLED = 8.0, 0.3
 """8-bit steps by which land is greener than red or blue, and the share of a roof's lower edge that walls carry."""
 
+TO_THE_SKY, LOW = 0.08, 0.3
+"""Share of its width that land reaches the sky with, and m over the ground that it lies at most."""
+
 RUG = 0.05
 """m over the floor."""
 
@@ -118,6 +121,8 @@ def settle_roles(
             _rugs(context)
     else:
         _rows_of_panes(context, outdoors)
+        if outdoors:
+            _open_land(context, under_sky(regions, sky, planting))
         # Something carries the roof: a pane has not the sky, or a tree before it, right above it.
         for region in np.flatnonzero(under_sky(regions, sky, planting) > OPEN).tolist():
             if roles[region] == "glazing":
@@ -204,6 +209,19 @@ def _rugs(context: _Context) -> None:
             continue
         if piece.share > GATE_SHARE and context.one_tint(region, piece.host) is False:
             context.tell(region, "fabric", 0.45)
+
+
+def _open_land(context: _Context, open_above: np.ndarray) -> None:
+    """Land that goes on to where the sky begins is a lawn, where no colour tells; so is, seen from above, the largest of
+    several pieces of ground: what is laid ends somewhere."""
+    regions = context.regions
+    large = regions.area > LARGE * regions.labels.size
+    ground = [r for r in context.those("paving") if large[r] and context.pieces[r].high < LOW]
+    land = [r for r in ground if open_above[r] > TO_THE_SKY]
+    if not open_above.any() and len(ground) > 1:
+        land = [max(ground, key=lambda r: regions.area[r])]
+    for region in land:
+        context.tell(region, "lawn", 0.4)
 
 
 def _rows_of_panes(context: _Context, outdoors: bool) -> None:
