@@ -16,6 +16,27 @@ UPRIGHT_SHARE = 0.06
 MOST_BELOW = 0.7
 """Share of sky below the horizon: a model's ground often ends before it."""
 
+BROAD, LAND = 0.05, 0.01
+"""Shares of the picture that a second piece of sky takes beside a building that leaves the picture at its top, and that land
+takes at least."""
+
+TOUCHING = 12
+"""px of border from which two regions are neighbours."""
+
+SPECK = 40
+"""px that a hole must be large to be one."""
+
+FLAT, ABOVE, FAR_EDGE = 0.3, 4.0, 0.08
+"""Slope of a line up to which something lies over it; px over it at which one looks; and the share of the picture's height by
+which land ends under the horizon at most."""
+
+ON_LINE, SLACK, POST = 1.0, 0.5, 40.0
+"""px that a piece may lie off the line of another, and more for each length of that by which it is away; and px that a post
+between them is wide at most."""
+
+MOST_OF_FOOT, MOST_BAYS = 0.4, 12
+"""Share of its width with which what is sky stands on the land's far edge, and how many bays side by side are looked into."""
+
 
 def is_open_sky(region: int, regions: Regions, camera: Camera, sides: np.ndarray, families: Families) -> bool:
     """Tell the sky from a ceiling and from ground that reaches the top of the picture.
@@ -44,3 +65,91 @@ def is_open_sky(region: int, regions: Regions, camera: Camera, sides: np.ndarray
     family = families.label[sides[beside, 0].astype(int)]
     length = sides[beside, 3]
     return bool(length[np.abs(families.ways[family, 2]) > 0.05].sum() > UPRIGHT_SHARE * length.sum())
+
+
+def more_sky(
+    sky: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
+) -> list[int]:
+    """Further regions of a drawing that are sky: beyond a building that leaves the picture at its top, or under a canopy.
+
+    Colour does not tell them. The first kind reaches the top and a side of the picture, holds nothing and is open; under
+    the second the land ends on the line on which it ends under the sky. No line parts sky from sky.
+    """
+    if camera.projection == "parallel":
+        return []
+    own, other, size = regions.neighbours
+    beside = set(other[(own == sky) & (size > TOUCHING)].tolist())
+    at_top = set(np.unique(regions.labels[:3]).tolist()) & set(np.unique(regions.labels[:, [0, -1]]).tolist())
+    found = [
+        region
+        for region in sorted(at_top - beside - {0, sky})
+        if regions.area[region] > BROAD * regions.labels.size
+        and is_open_sky(region, regions, camera, sides, families)
+        and not _holds_something(regions.labels == region)
+    ]
+    return sorted({*found, *_beyond_the_land({sky, *found}, regions, camera, segments, sides)})
+
+
+def _holds_something(own: np.ndarray) -> bool:
+    """Whether a region (H, W) is all round anything, as a wall is round its windows."""
+    import cv2
+
+    _, parts, size, _ = cv2.connectedComponentsWithStats((~own).astype(np.uint8), connectivity=4)
+    rim = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
+    size = size[:, cv2.CC_STAT_AREA]
+    size[np.unique(rim)] = 0
+    size[parts[own][0]] = 0
+    return bool(size.max() > SPECK)
+
+
+def _beyond_the_land(
+    skies: set[int], regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray
+) -> list[int]:
+    """Regions that stand on the far edge of land just as the sky does: on pieces of one line, right under the horizon."""
+    horizon = camera.horizon()
+    if horizon is None:
+        return []
+    height, width = regions.labels.shape
+    rim = np.unique(np.concatenate([regions.labels[-1], regions.labels[:, 0], regions.labels[:, -1]]))
+    land = set(rim[regions.area[rim] > LAND * regions.labels.size].tolist())
+    edges: list[int] = []
+    meets: list[tuple[int, int]] = []
+    for index, *both, _ in sides:
+        index, a, b = int(index), int(both[0]), int(both[1])
+        x0, y0, x1, y1 = segments[index]
+        middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
+        under = middle[1] - np.interp(middle[0], [0, width], [horizon[0][1], horizon[1][1]])
+        level = abs(y1 - y0) < FLAT * abs(x1 - x0) and -ABOVE < under < FAR_EDGE * height
+        if not level or a == b or 0 in (a, b):
+            continue
+        over = a if regions.at(middle - [0, ABOVE]) == a or regions.at(middle + [0, ABOVE]) == b else b
+        if over not in skies:
+            meets.append((index, over))
+        elif a + b - over in land:
+            edges.append(index)
+    under_sky = [segments[index] for index in edges]
+    wide = regions.box[:, 2] - regions.box[:, 0]
+    found: list[int] = []
+    for _ in range(MOST_BAYS):
+        foot: dict[int, np.ndarray] = {}
+        for index, over in meets:
+            own = segments[index]
+            low = over not in found and regions.box[over, 3] < own[[1, 3]].max() + ABOVE
+            if low and any(_goes_on(own, edge) for edge in under_sky):
+                start, end = sorted(own[[0, 2]].astype(int))
+                foot.setdefault(over, np.zeros(width, bool))[max(start, 0) : end] = True
+        more = [region for region, own in foot.items() if own.sum() > MOST_OF_FOOT * wide[region]]
+        if not more:
+            break
+        found += more
+        under_sky += [segments[index] for index, over in meets if over in more]
+    return found
+
+
+def _goes_on(segment: np.ndarray, other: np.ndarray) -> bool:
+    """Whether a segment carries another on beyond a post."""
+    start, way = other[:2], other[2:] - other[:2]
+    long = np.hypot(*way)
+    along, across = ((segment.reshape(2, 2) - start) @ np.array([way, [-way[1], way[0]]]).T / long).T
+    gap = max(along.min() - long, -along.max(), 0.0)
+    return bool(gap < POST and np.abs(across).max() < ON_LINE + SLACK * np.abs(along - long / 2).max() / long)

@@ -209,7 +209,10 @@ def _stood_on(regions: Regions, segments: np.ndarray, families: Families) -> np.
         if under == 0 or under != regions.at(foot + 8 * way):
             continue
         low, high = foot - 3 * way, top + 3 * way
-        if under in (regions.at(low + across), regions.at(low - across)) and under not in (regions.at(high + across), regions.at(high - across)):
+        if under in (regions.at(low + across), regions.at(low - across)) and under not in (
+            regions.at(high + across),
+            regions.at(high - across),
+        ):
             votes[under] += 1
     return votes
 

@@ -45,7 +45,7 @@ from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
-from irodori.structure.open_sky import is_open_sky
+from irodori.structure.open_sky import is_open_sky, more_sky
 from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
 from irodori.structure.regions import line_sides, measure_regions
 from irodori.structure.risers import level_risers
@@ -133,6 +133,9 @@ def _read_pixels(
     sides = line_sides(labels, segments)
     if sky and not settled and not is_open_sky(sky, regions, camera, sides, families):
         sky = 0
+    if sky and not shaded and not settled and (more := more_sky(sky, regions, camera, segments, sides, families)):
+        labels = np.where(np.isin(labels, more), sky, labels)
+        regions, sides = measure_regions(labels, colour), line_sides(labels, segments)
     if shaded:
         planting = [*planting, *green_crowns(regions, sides, encoded.mean(axis=2), pure, {sky, *planting})]
     else:
