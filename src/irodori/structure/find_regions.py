@@ -7,7 +7,7 @@ import numpy as np
 from irodori.core.colour import largest_channel, least_channel
 from irodori.structure.backdrop import background_pieces
 from irodori.structure.drawn_regions import drawn_regions
-from irodori.structure.flat_zones import SMALLEST, flat_zones
+from irodori.structure.flat_zones import SMALLEST, between_lines, flat_zones
 from irodori.structure.grow import gather_planting, grow_regions, zone_means
 from irodori.structure.ink import find_ink
 from irodori.structure.join_regions import join_noise, join_shades
@@ -30,9 +30,10 @@ def find_regions(
     Raises StructureError when there is no region at all.
     """
     ink = find_ink(encoded)
-    labels, small = flat_zones(
-        encoded, ink, smallest=SPECK if lossy else SMALLEST, core=3 if lossy else 2, paper=drawing
-    )
+    labels, small = flat_zones(encoded, ink, smallest=SPECK if lossy else SMALLEST, core=3 if lossy else 2)
+    clean = labels > 0
+    if drawing:
+        labels = between_lines(encoded, labels)
     if labels.max() == 0:
         labels = np.ones(ink.shape, np.int32)
     sky = _find_sky(encoded, labels)
@@ -42,7 +43,7 @@ def find_regions(
         holes = np.isin(labels, np.unique(labels[alike & (labels > 0)]))
         labels = np.where(alike & (holes | (labels == 0)), sky, labels)
     labels, planting = gather_planting(encoded, labels, small, sky)
-    pure = labels > 0
+    pure = clean if drawing else labels > 0
     labels = grow_regions(encoded, labels, ink)
     signs: list[int] = []
     if not drawing:

@@ -127,6 +127,9 @@ def _read_pixels(
     report(progress, "Reading planes", 0.6)
     colour = zone_means(encoded, np.where(pure, labels, 0))
     colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
+    if capture.kind == "line":
+        # Where lines leave no clean paper between them, it is of the same colour all the same.
+        colour[1:][~colour[1:].any(axis=1)] = colour[np.bincount(labels.ravel()).argmax()]
     regions = measure_regions(labels, colour)
     by_hand = capture.kind == "sketch"
     families = find_families(segments, camera, frame.label, by_hand=by_hand)
@@ -175,7 +178,7 @@ def _read_pixels(
         distance = solve(planes)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor,
-        door=door_height(regions, sky) if frontal else None,
+        door=door_height(regions, sky) if frontal else None, coloured=shaded,
     )  # fmt: skip
     if frontal:
         camera = on_the_ground(camera, regions, sky)

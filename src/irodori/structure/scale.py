@@ -32,10 +32,12 @@ FROM_ABOVE = -12.0
 def to_scale(
     camera: Camera, regions: Regions, normals: np.ndarray, distance: np.ndarray, *, eye_height: float | None,
     length: tuple[np.ndarray, float] | None, anchor: int, door: float | None = None,
+    coloured: bool = True,
 ) -> tuple[Camera, np.ndarray, str]:  # fmt: skip
     """Camera and distances in metres, and a sentence that says what the scale rests on.
 
     `length` is a known dimension: its ends (2, 2) px and metres; `door` the height of doors in an elevation, px.
+    Doors in walls of another colour are looked for where the capture is `coloured`.
     `distance` (R,) comes with the eye about 1.6 m over the plane of region `anchor`.
 
     Raises
@@ -53,7 +55,7 @@ def to_scale(
     elif eye_height is not None and camera.projection == "perspective":
         factor, said = eye_height / max(distance[anchor], 1e-6), f"Scale from the eye height given ({eye_height:g} m)"
     else:
-        factor, said = _guess(camera, regions, normals, distance, anchor)
+        factor, said = _guess(camera, regions, normals, distance, anchor, coloured)
     if camera.projection == "parallel":
         matrix = camera.matrix.copy()
         matrix[[0, 1], [0, 1]] /= factor
@@ -61,13 +63,13 @@ def to_scale(
     return camera, distance * factor, said
 
 
-def _guess(camera, regions, normals, distance, anchor: int) -> tuple[float, str]:
+def _guess(camera, regions, normals, distance, anchor: int, coloured: bool) -> tuple[float, str]:
     """By what to multiply distances, and what that rests on, where nobody said anything."""
     pitch = np.degrees(np.arcsin(np.clip(camera.rotation[2, 2], -1, 1)))
     faces = upright_faces(regions, camera, normals, distance)
     walls = wall_heights(faces)
     grounded = normals[anchor, 2] > 0.9
-    door = door_leaves(faces, regions, float(distance[anchor])) if grounded else None
+    door = door_leaves(faces, regions, float(distance[anchor])) if grounded and coloured else None
     if camera.projection == "perspective" and pitch > FROM_ABOVE and grounded:
         eye_level = EYE_HEIGHT / max(distance[anchor], 1e-6)
         passable = door is None or door * eye_level > LEAST_DOOR
