@@ -101,9 +101,8 @@ def choose_planes(
     ):
         if region != sky:
             cost[region] += np.where(holds[:, one] & holds[:, other], 0.0, CORNER * min(times, MOST_CORNERS))
-    if not by_hand:
-        closed = upright_ends(regions, segments, sides, families.label, cards)
-        cost[:, ~holds[:, 2]] += CORNER * np.minimum(closed, MOST_CORNERS)[:, None]
+    closed = upright_ends(regions, segments, sides, families.label, cards)
+    cost[:, ~holds[:, 2]] += CORNER * np.minimum(closed, MOST_CORNERS)[:, None]
     pair, table = _line_costs(sides, families, holds, sky, cost)
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals, facing[:, 0, 2] < 0)

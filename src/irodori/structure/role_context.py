@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.structure.pieces import Piece
+from irodori.structure.pieces import EVEN, Piece
 from irodori.structure.regions import Regions, under_sky
 from irodori.structure.typical_sizes import OTHER_COLOUR
 
@@ -19,8 +19,8 @@ LARGE = 0.004
 ONE_COLOUR = 2.0
 """8-bit steps within which two level surfaces are of one colour."""
 
-PANE, PANES = (0.45, 3.5), 4
-"""m, how wide panes are, and how many alike make a glazed front."""
+PANE, PANES, PARAPET = (0.45, 3.5), 4, 1.3
+"""m, how wide panes are, how many alike make a glazed front, and m up to which what stands on the ground is none."""
 
 OPEN = 0.4
 """Share of its width that may lie right under the sky, for a pane."""
@@ -124,9 +124,13 @@ def settle_roles(
         if outdoors:
             _open_land(context, under_sky(regions, sky, planting))
         # Something carries the roof: a pane has not the sky, or a tree before it, right above it.
-        for region in np.flatnonzero(under_sky(regions, sky, planting) > OPEN).tolist():
-            if roles[region] == "glazing":
-                context.tell(region, "wall", 0.4)
+        open_above = under_sky(regions, sky, planting) > OPEN
+        level = normals[:, 2] > 0.95
+        for region in context.those("glazing"):
+            piece = pieces[region]
+            low = piece.high - piece.low < PARAPET and _share(level, context.beneath(region)) > STANDS
+            if open_above[region] or low:
+                context.tell(region, "wall" if outdoors else "furniture", 0.4)
     _bars_without_panes(context, outdoors)
 
 
@@ -228,6 +232,7 @@ def _rows_of_panes(context: _Context, outdoors: bool) -> None:
     """Regions that are one of several alike side by side: the panes of a glazed front, which no colour tells."""
     like = np.array([role in ("wall", "door", "glazing") for role in context.roles])
     low, high, wide = (np.array([getattr(p, name) for p in context.pieces]) for name in ("low", "high", "wide"))
+    like &= np.array([p.even > EVEN for p in context.pieces])
     like &= (wide > PANE[0]) & (wide < PANE[1]) & (high - low > PANE[0]) & (outdoors | (high > WORKTOP))
     own = np.flatnonzero(like)
     alike = np.abs(context.normals[own] @ context.normals[own].T) > 0.98

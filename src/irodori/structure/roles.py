@@ -8,7 +8,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.orientation import CARD, LEVEL, SLOPE
-from irodori.structure.pieces import Piece, measure_pieces
+from irodori.structure.pieces import EVEN, Piece, measure_pieces
 from irodori.structure.regions import Regions
 from irodori.structure.role_context import LARGE, WORKTOP, settle_roles
 from irodori.structure.round import Round
@@ -177,7 +177,8 @@ def _upright_role(piece: Piece, blue: bool, lightness: float, outdoors: bool, co
         return "slab", 0.4
     if piece.low < 0.25 and DOOR_HEIGHT[0] < tall < DOOR_HEIGHT[1] and DOOR_WIDTH[0] < piece.wide < DOOR_WIDTH[1]:
         return "door", 0.45
-    if not coloured and (inside or piece.wide < 2.6) and piece.low > 0.3 and tall < 2.4 and piece.wide > 0.2:
+    pane = (inside or piece.wide < 2.6) and piece.low > 0.3 and tall < 2.4 and piece.wide > 0.2 and piece.even > EVEN
+    if not coloured and pane:
         return "glazing", 0.45
     if tall > 1.8 and piece.wide < POST and (piece.low < 0.6 or (piece.high > 2.3 and not outdoors)):
         return "column", 0.5
