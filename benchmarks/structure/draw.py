@@ -13,8 +13,10 @@ from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from irodori.core.camera import Camera
 from irodori.demo.pen import pen_sketch, visible_runs
 
-KINDS = ("shaded", "clay", "colour", "messy", "line", "sketch")
+KINDS = ("shaded", "clay", "colour", "messy", "line", "sketch", "pencil", "marker")
 CREASE = 24.0
+FELT = {"wall": (0.95, 0.9, 0.86), "roof": (0.85, 0.66, 0.6), "glazing": (0.75, 0.85, 0.93), "lawn": (0.78, 0.9, 0.7)}
+"""Shares of the paper's colour that a felt pen leaves on surfaces of a role."""
 vtk.vtkObject.GlobalWarningDisplayOff()
 
 
@@ -158,10 +160,40 @@ def _edges(poly: vtk.vtkPolyData, camera: Camera, smooth: bool) -> list[vtk.vtkP
     return found
 
 
+def _ink(sketch: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The paper's colour (3,) and how dark the strokes on it are, (H, W, 3)."""
+    paper = np.percentile(sketch.astype(np.float32), 90, axis=(0, 1))
+    return paper, np.clip(1 - sketch / paper, 0, 1)
+
+
+def _in_pencil(sketch: np.ndarray) -> np.ndarray:
+    """The same strokes paler, and broken up by the paper's grain."""
+    paper, ink = _ink(sketch)
+    grain = cv2.GaussianBlur(np.random.default_rng(5).normal(size=ink.shape[:2]).astype(np.float32), (0, 0), 0.8)
+    share = np.clip(0.55 + 0.22 * grain / grain.std(), 0.12, 0.9)[..., None]
+    return np.clip(paper * (1 - ink * share), 0, 255).astype(np.uint8)
+
+
+def _with_marker(sketch: np.ndarray, truth: Truth) -> np.ndarray:
+    """The same strokes broader, and some surfaces filled with streaky colours that pass their edges here and there."""
+    paper, ink = _ink(sketch)
+    broad = cv2.dilate(ink, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (3, 3)))
+    out = paper * (1 - 0.92 * cv2.GaussianBlur(broad, (0, 0), 0.7))
+    noise = np.random.default_rng(5).normal(size=ink.shape[:2]).astype(np.float32)
+    streaks = np.clip(0.6 * cv2.GaussianBlur(noise, (0, 0), sigmaX=9, sigmaY=1), -0.06, 0.06)[..., None]
+    for role, colour in FELT.items():
+        if role in truth.roles:
+            own = (truth.role == truth.roles.index(role)).astype(np.float32)
+            own = cv2.GaussianBlur(own, (0, 0), 2.0)[..., None] > 0.5
+            out = np.where(own, out * (np.array(colour) + streaks), out)
+    return np.clip(out, 0, 255).astype(np.uint8)
+
+
 def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     """A capture (H, W, 3) uint8 sRGB of one of `KINDS`."""
-    if kind == "sketch":
-        return pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
+    if kind in ("sketch", "pencil", "marker"):
+        sketch = pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
+        return sketch if kind == "sketch" else _in_pencil(sketch) if kind == "pencil" else _with_marker(sketch, truth)
     window, renderer = _window(scene.camera, 8)
     shaded = kind in ("shaded", "messy", "clay")
     for part in scene.parts:

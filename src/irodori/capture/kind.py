@@ -38,7 +38,12 @@ def detect_kind(image: np.ndarray) -> Kind:
         near = cv2.morphologyEx(small, cv2.MORPH_CLOSE, np.ones((21, 21), np.uint8))
         if np.percentile(near, 20) > 120 and (small > 0.93 * near).mean() > PAPER:
             return "sketch"
-    return "shaded" if drawn or _is_compressed_viewport(signed) else "finished"
+    # Gradient backgrounds look like grainy paper, so viewports come first.
+    if drawn or _is_compressed_viewport(signed):
+        return "shaded"
+    from irodori.capture.paper import is_on_paper
+
+    return "sketch" if is_on_paper(encoded.astype(np.float32) / 255) else "finished"
 
 
 def _is_compressed_viewport(signed: np.ndarray) -> bool:

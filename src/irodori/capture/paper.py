@@ -5,12 +5,20 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.colour import decode_srgb, encode_srgb
+from irodori.core.strokes import BROADEST, even_strokes, lines_on_paper
 
 PAGE_SHARE = (0.3, 0.97)
 """Share of the picture that a page lying on something else takes."""
 
 WHITE, BLACK = 0.93, 0.08
 """Encoded values, against the paper's, that become white and black."""
+
+PALE, TONED = 0.55, 0.012
+"""Darkness below which strokes are pale, and the share of the picture that tones laid between them take at least."""
+
+DARK, THICK, BARE, LINES, ROUGH = 0.4, 0.2, 0.65, 0.006, 0.6
+"""Of drawings with colours: tone below which a pixel is dark; share of these that is no stroke, at most; shares of the picture
+that are bare paper and strokes, at least; and 8-bit steps by which paper is rough."""
 
 
 def clean_paper(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
@@ -37,7 +45,33 @@ def clean_paper(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
     evened, spread = _evened(encoded)
     if spread > 0.02:
         done.append("Evened out the paper's tone and light")
+    lines, tone, level = lines_on_paper(evened)
+    if tone > TONED:
+        done.append("Read the lines only: tones and colours laid between them are left to the finishes")
+    if level < PALE:
+        done.append("Deepened the drawing's pale strokes")
+    if tone > TONED or level < PALE:
+        evened = np.repeat(1 - even_strokes(lines)[..., None], 3, axis=2)
     return decode_srgb(evened).astype(np.float32), tuple(done)
+
+
+def is_on_paper(encoded: np.ndarray) -> bool:
+    """Whether a picture (H, W, 3), 0 … 1, is a drawing with colours laid on grainy paper, not a rendering or a photo.
+
+    What is dark there is strokes, and most of it is bare paper.
+    """
+    import cv2
+
+    evened, _ = _evened(encoded)
+    lines, _, _ = lines_on_paper(evened)
+    grey = evened.min(axis=2)
+    dark = (grey < DARK).astype(np.uint8)
+    size = max(int(round(0.6 * BROADEST * max(grey.shape) / 1280)), 3) | 1
+    thick = cv2.morphologyEx(dark, cv2.MORPH_OPEN, np.ones((size, size), np.uint8)).sum() / max(int(dark.sum()), 1)
+    bare = grey > 0.97
+    rough = np.abs(encoded.mean(axis=2) - cv2.GaussianBlur(encoded.mean(axis=2), (0, 0), 1.5)) * 255
+    grainy = bool(bare.any()) and float(rough[bare].mean()) > ROUGH
+    return bool(grainy and bare.mean() > BARE and thick < THICK and (lines > 0.5).mean() > LINES)
 
 
 def find_page(encoded: np.ndarray) -> np.ndarray | None:

@@ -40,7 +40,7 @@ def add_to(app: typer.Typer) -> None:
             raise OutputError(f"'{folder}' is a file; give a folder")
         check_writable(folder / MODEL)
         folder.mkdir(parents=True, exist_ok=True)
-        for name in (MODEL, SCHEDULE, ENTOURAGE_LIST, BRIEF, CORRECTIONS, *CAPTURES):
+        for name in (MODEL, SCHEDULE, ENTOURAGE_LIST, BRIEF, *CORRECTIONS, *CAPTURES):
             shutil.copyfile(demo_path(name), folder / name)
         say(f"The example's files are in {folder}: model, captures, finish schedule, brief", as_json=as_json)
         made = []

@@ -11,7 +11,7 @@ MODEL = "landing.glb"
 SCHEDULE = "finishes.csv"
 ENTOURAGE_LIST = "entourage.csv"
 BRIEF = "brief.txt"
-CORRECTIONS = "landing-sketch.reading.toml"
+CORRECTIONS = ("landing-line.reading.toml", "landing-sketch.reading.toml")
 VIEWS = ("landing", "aerial", "gangway", "hall")
 CAPTURES = {
     "landing-shaded.png": ("landing", "shaded"),
