@@ -1,11 +1,14 @@
 """Crowns as balls on their trunks, upright curves under a tilted camera, and faces that end at upright edges."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 import irodori as iro
 from irodori.core import shapes
 from irodori.core.camera import Camera
+from irodori.engine.mean_albedo import PER_SURFACE, with_mean_albedo
 from irodori.engine.surface_look import Places, Weather, look_at_surfaces
 from irodori.engine.tables import build_tables
 from irodori.formats.write_image import write_image
@@ -247,3 +250,34 @@ def test_leaves_lie_on_a_ball_as_on_its_card(tree):
     on_ball, on_card = albedo(curved), albedo(np.broadcast_to(card, curved.shape).copy())
     assert on_ball.std(axis=0).max() > 0.005  # it is leaves, not paint
     assert np.abs(on_ball - on_card).mean() < 0.25 * on_card.std(axis=0).mean()
+
+
+# Tables have a row for every stand-in, too
+
+
+def test_colours_from_afar_depend_on_nothing_beyond_the_tables(tmp_path):
+    picture, _, _ = paint([(PLASTER, shapes.box((-3, 0, 0), (3, 5, 3)))], camera_at())
+    write_image(tmp_path / "box.png", picture)
+    scene = iro.dress(iro.read_structure(iro.open_capture(tmp_path / "box.png"), cache=False), None, "noon")
+    tables = build_tables(scene)
+    per_surface = [name for name in PER_SURFACE if name != "finish"]
+    amid = {}
+    for name in per_surface:
+        values = getattr(tables, name)
+        space = np.full(
+            (len(values) + 2000, *values.shape[1:]), np.nan if values.dtype.kind == "f" else 1, values.dtype
+        )
+        space[: len(values)] = values
+        amid[name] = space[: len(values)]
+    assert np.array_equal(with_mean_albedo(replace(tables, **amid)).mean, with_mean_albedo(tables).mean)
+    # Whatever has a row for each surface is among them.
+    rows = {name for name, values in vars(tables).items() if np.shape(values)[:1] == (len(tables.base),)}
+    assert rows - {"mean", "emission"} <= {*PER_SURFACE} | {n for n in rows if len(tables.rows) == len(tables.base)}
+
+
+def test_a_picture_comes_out_the_same_each_time(tmp_path):
+    picture, _, _ = paint([(PLASTER, shapes.box((-3, 0, 0), (3, 5, 3)))], camera_at(), line=True)
+    write_image(tmp_path / "box.png", picture)
+    scene = iro.dress(iro.read_structure(iro.open_capture(tmp_path / "box.png"), cache=False), None, "noon")
+    first, *others = (iro.render(scene, "draft").encoded for _ in range(3))
+    assert np.isfinite(first).all() and all(np.array_equal(first, other) for other in others)

@@ -27,7 +27,7 @@ def with_mean_albedo(tables: Tables) -> Tables:
     stand_ins = replace(
         tables, finish=finish, base=base, kind=np.zeros(2 * count, np.int32), axis=level, low=level, high=level,
         loose=np.zeros(2 * count, bool), front=np.zeros((2 * count, 3), np.float32), left=level, width=level, begin=level,
-        stretch=level + np.float32(1),
+        stretch=level + np.float32(1), card=np.zeros((2 * count, 3), np.float32),
     )  # fmt: skip
     i, j = np.divmod(np.arange(SIDE * SIDE), SIDE)
     spot = np.stack([i * 1.377 + 0.1, j * 1.291 + 0.1, 0 * i], axis=1).astype(np.float32)
@@ -50,7 +50,9 @@ def with_mean_albedo(tables: Tables) -> Tables:
     return replace(tables, mean=np.clip(mean, 0.003, 0.92).astype(np.float32))
 
 
-PER_SURFACE = ("finish", "base", "kind", "axis", "loose", "low", "high", "front", "left", "width", "begin", "stretch")
+PER_SURFACE = (
+    "finish", "base", "kind", "axis", "loose", "low", "high", "front", "left", "width", "begin", "stretch", "card",
+)  # fmt: skip
 
 
 def _after_sky(values: np.ndarray) -> np.ndarray:
