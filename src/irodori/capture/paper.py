@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.colour import decode_srgb, encode_srgb
-from irodori.core.strokes import BROADEST, even_strokes, lines_on_paper
+from irodori.core.strokes import BROADEST, even_strokes, in_proportion, lines_on_paper
 
 PAGE_SHARE = (0.3, 0.97)
 """Share of the picture that a page lying on something else takes."""
@@ -66,10 +66,11 @@ def is_on_paper(encoded: np.ndarray) -> bool:
     lines, _, _ = lines_on_paper(evened)
     grey = evened.min(axis=2)
     dark = (grey < DARK).astype(np.uint8)
-    size = max(int(round(0.6 * BROADEST * max(grey.shape) / 1280)), 3) | 1
+    size = in_proportion(0.6 * BROADEST, grey.shape)
     thick = cv2.morphologyEx(dark, cv2.MORPH_OPEN, np.ones((size, size), np.uint8)).sum() / max(int(dark.sum()), 1)
     bare = grey > 0.97
-    rough = np.abs(encoded.mean(axis=2) - cv2.GaussianBlur(encoded.mean(axis=2), (0, 0), 1.5)) * 255
+    tone = encoded.mean(axis=2)
+    rough = np.abs(tone - cv2.GaussianBlur(tone, (0, 0), 1.5)) * 255
     grainy = bool(bare.any()) and float(rough[bare].mean()) > ROUGH
     return bool(grainy and bare.mean() > BARE and thick < THICK and (lines > 0.5).mean() > LINES)
 

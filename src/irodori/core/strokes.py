@@ -24,6 +24,11 @@ GRAIN, STROKE, DIRECTIONS = 0.6, 13.0, 24
 directions are tried."""
 
 
+def in_proportion(size: float, shape: tuple[int, ...]) -> int:
+    """An odd number of px that is to a picture (H, W) what `size` is to one of 1280 px."""
+    return max(int(round(size * max(shape) / 1280)), 3) | 1
+
+
 def lines_on_paper(evened: np.ndarray) -> tuple[np.ndarray, float, float]:
     """Strokes on evenly white paper (H, W, 3).
 
@@ -39,7 +44,7 @@ def lines_on_paper(evened: np.ndarray) -> tuple[np.ndarray, float, float]:
     import cv2
 
     grey = evened.min(axis=2).astype(np.float32)
-    size = max(int(round(BROADEST * max(grey.shape) / 1280)), 3) | 1
+    size = in_proportion(BROADEST, grey.shape)
     around = cv2.morphologyEx(grey, cv2.MORPH_CLOSE, np.ones((size, size), np.uint8))
     # Laid tones are streaked and grainy: what they are like is their mean, not their lightest pixel.
     lines = np.clip((around - grey) / np.maximum(around, 0.1), 0, 1)

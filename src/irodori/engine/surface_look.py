@@ -111,6 +111,33 @@ def _rain_and_snow(u, v, level, open_air, wet, snow, foot, seed, i, albedo, roug
 
 
 @njit(cache=True, nogil=True)
+def _look_of_water(
+    i, px, py, view, cosine, foot, height, trains, seed, slopes, base, albedo, rough, relief, bent, cavity,
+):  # fmt: skip
+    """Write how water with waves of a `height` looks at place i."""
+    along = np.float32(np.sqrt(view[i, 0] ** 2 + view[i, 1] ** 2)) + np.float32(1e-6)
+    wave_slopes(px, py, view[i, 0] / along, view[i, 1] / along, cosine, foot[i], height, trains, seed, slopes)
+    length = np.float32(1.0) / np.float32(np.sqrt(slopes[0] ** 2 + slopes[1] ** 2 + np.float32(1.0)))
+    bent[i, 0], bent[i, 1], bent[i, 2] = -slopes[0] * length, -slopes[1] * length, length
+    for k in range(3):
+        albedo[i, k] = base[k]
+    # Slope variance of the waves too small to see acts as roughness (alpha² = 2 σ²).
+    rough[i] = np.float32(np.sqrt(np.float32(2.0) * slopes[2] + np.float32(1e-5)))
+    relief[i] = np.float32(1)
+    cavity[i] = np.float32(1)
+
+
+@njit(cache=True, nogil=True)
+def _from_the_corner(u, v, side, row, left, width, low, begin, stretch):
+    """Where a place lies from its wall's corner and courses, whichever side, by its sign, is seen."""
+    u -= left if side > 0 else -left - width
+    if row[_PATTERN] == FACADE:
+        u -= np.float32(0.5) * (width - max(np.float32(np.rint(width / row[_UNIT])), np.float32(1)) * row[_UNIT])
+        return u, v - low
+    return u, (v - begin) / stretch
+
+
+@njit(cache=True, nogil=True)
 def _look(
     chosen, region, position, view, normal, foot, finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, stretch, card, open_air, wet, snow, sun, seed, detail, albedo, rough,
     relief, bent, cavity,
@@ -130,18 +157,10 @@ def _look(
             if finish[s] != water:
                 water = finish[s]
                 trains = wave_trains(row[_UNIT], seed)
-            along = np.float32(np.sqrt(view[i, 0] ** 2 + view[i, 1] ** 2)) + np.float32(1e-6)
-            wave_slopes(
-                px, py, view[i, 0] / along, view[i, 1] / along, cosine, foot[i], row[_RELIEF], trains, seed, slopes
-            )
-            length = np.float32(1.0) / np.float32(np.sqrt(slopes[0] ** 2 + slopes[1] ** 2 + np.float32(1.0)))
-            bent[i, 0], bent[i, 1], bent[i, 2] = -slopes[0] * length, -slopes[1] * length, length
-            for k in range(3):
-                albedo[i, k] = base[s, k]
-            # Slope variance of the waves too small to see acts as roughness (alpha² = 2 σ²).
-            rough[i] = np.float32(np.sqrt(np.float32(2.0) * slopes[2] + np.float32(1e-5)))
-            relief[i] = np.float32(1)
-            cavity[i] = np.float32(1)
+            _look_of_water(
+                i, px, py, view, cosine, foot, row[_RELIEF], trains, seed, slopes, base[s], albedo, rough, relief, bent,
+                cavity,
+            )  # fmt: skip
             continue
         fx, fy, fz = nx, ny, nz
         if card[s, 0] != 0 or card[s, 1] != 0 or card[s, 2] != 0:
@@ -150,16 +169,8 @@ def _look(
         u = px * tx + py * ty + pz * tz
         v = px * bx + py * by + pz * bz
         if width[s] > 0:
-            # From the corner, whichever side is seen.
             side = nx * front[s, 0] + ny * front[s, 1] + nz * front[s, 2]
-            u -= left[s] if side > 0 else -left[s] - width[s]
-            if row[_PATTERN] == FACADE:
-                u -= np.float32(0.5) * (
-                    width[s] - max(np.float32(np.rint(width[s] / row[_UNIT])), np.float32(1)) * row[_UNIT]
-                )
-                v -= low[s]
-            else:
-                v = (v - begin[s]) / stretch[s]
+            u, v = _from_the_corner(u, v, side, row, left[s], width[s], low[s], begin[s], stretch[s])
         # The pixel's footprint is drawn out along the view's projection onto the surface.
         vu = abs(view[i, 0] * tx + view[i, 1] * ty + view[i, 2] * tz)
         vv = abs(view[i, 0] * bx + view[i, 1] * by + view[i, 2] * bz)

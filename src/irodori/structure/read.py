@@ -112,24 +112,14 @@ def _read_pixels(
     report(progress, "Reading lines", 0.0)
     segments = find_segments(encoded)
     report(progress, "Reading regions", 0.1)
-    if capture.kind == "sketch":
-        labels, pure, sky, planting, signs = find_drawn_regions(encoded, segments)
-    elif capture.kind == "line":
-        closed = np.where(bridges(segments, encoded.shape[:2])[..., None], encoded.min(axis=(0, 1)), encoded)
-        labels, pure, sky, planting, signs = find_regions(closed, drawing=True)
-    else:
-        labels, pure, sky, planting, signs = find_regions(encoded, lossy=capture.lossy)
+    labels, pure, sky, planting, signs = _find_regions(capture, encoded, segments)
     shaded = capture.kind == "shaded"
     labels = correct_regions(labels, given.surface)
     labels, sky, settled = corrected_sky(labels, sky, given.surface)
     report(progress, "Reading the camera", 0.5)
     camera, frame = _read_camera(capture, segments, given, notes)
     report(progress, "Reading planes", 0.6)
-    colour = zone_means(encoded, np.where(pure, labels, 0))
-    colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
-    if capture.kind == "line":
-        # Where lines leave no clean paper between them, it is of the same colour all the same.
-        colour[1:][~colour[1:].any(axis=1)] = colour[np.bincount(labels.ravel()).argmax()]
+    colour = _colours(capture, encoded, labels, pure)
     regions = measure_regions(labels, colour)
     by_hand = capture.kind == "sketch"
     families = find_families(segments, camera, frame.label, by_hand=by_hand)
@@ -200,6 +190,26 @@ def _read_pixels(
         capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles, planes.sure * role_sure,
         sky, rounds, tuple(notes),
     )  # fmt: skip
+
+
+def _find_regions(capture: Capture, encoded: np.ndarray, segments: np.ndarray):
+    """Labels, which pixels are pure, the sky, planting and signs, as `find_regions` tells them, by the kind of capture."""
+    if capture.kind == "sketch":
+        return find_drawn_regions(encoded, segments)
+    if capture.kind == "line":
+        closed = np.where(bridges(segments, encoded.shape[:2])[..., None], encoded.min(axis=(0, 1)), encoded)
+        return find_regions(closed, drawing=True)
+    return find_regions(encoded, lossy=capture.lossy)
+
+
+def _colours(capture: Capture, encoded: np.ndarray, labels: np.ndarray, pure: np.ndarray) -> np.ndarray:
+    """Mean 8-bit colours (R, 3) of what each label's `pure` pixels show."""
+    colour = zone_means(encoded, np.where(pure, labels, 0))
+    colour = np.pad(colour, ((0, int(labels.max()) + 1 - len(colour)), (0, 0)))
+    if capture.kind == "line":
+        # Where lines leave no clean paper between them, it is of the same colour all the same.
+        colour[1:][~colour[1:].any(axis=1)] = colour[np.bincount(labels.ravel()).argmax()]
+    return colour
 
 
 def _read_camera(capture: Capture, segments: np.ndarray, given: Corrections, notes: list[str]) -> tuple[Camera, Frame]:

@@ -121,15 +121,15 @@ def settle_roles(
             _rugs(context)
     else:
         _rows_of_panes(context, outdoors)
+        open_above = under_sky(regions, sky, planting)
         if outdoors:
-            _open_land(context, under_sky(regions, sky, planting))
+            _open_land(context, open_above)
         # Something carries the roof: a pane has not the sky, or a tree before it, right above it.
-        open_above = under_sky(regions, sky, planting) > OPEN
         level = normals[:, 2] > 0.95
         for region in context.those("glazing"):
             piece = pieces[region]
             low = piece.high - piece.low < PARAPET and _share(level, context.beneath(region)) > STANDS
-            if open_above[region] or low:
+            if open_above[region] > OPEN or low:
                 context.tell(region, "wall" if outdoors else "furniture", 0.4)
     _bars_without_panes(context, outdoors)
 
