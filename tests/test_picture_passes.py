@@ -146,18 +146,18 @@ def test_axis_marks_of_any_hue_are_found_across_the_circle_s_seam(colour):
     plain = np.full((400, 640, 3), (214, 212, 206), np.uint8)
     marked = plain.copy()
     cv2.line(marked, (30, 360), (600, 60), colour, 1, cv2.LINE_AA)
-    cleaned, removed = clean_capture(decode_srgb(marked.astype(np.float32) / 255))
-    assert any("axis marks" in sentence for sentence in removed)
-    left = np.abs(encode_8_bit(cleaned).astype(int) - plain)
+    cleaned = clean_capture(decode_srgb(marked.astype(np.float32) / 255))
+    assert any("axis marks" in sentence for sentence in cleaned.removed)
+    left = np.abs(encode_8_bit(cleaned.image).astype(int) - plain)
     assert left.max() <= 10  # of 8-bit steps, where 200 were
     assert (left > 2).mean() < 0.002
 
 
 def test_a_picture_without_vivid_pixels_is_left_alone():
     image = decode_srgb(np.full((90, 120, 3), 0.6, np.float32))
-    cleaned, removed = clean_capture(image)
-    assert cleaned is image
-    assert removed == ()
+    cleaned = clean_capture(image)
+    assert cleaned.image is image
+    assert cleaned.removed == ()
 
 
 def test_a_thousand_tiles_more_than_regions_are_kept_keep_the_largest():

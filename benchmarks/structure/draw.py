@@ -2,18 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
 import vtk
 from scenes import TruthScene
+from textures import FINE, texture_factor
 from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 
 from irodori.core.camera import Camera
 from irodori.demo.pen import pen_sketch, visible_runs
 
-KINDS = ("shaded", "clay", "colour", "messy", "line", "sketch", "pencil", "marker")
+KINDS = ("shaded", "clay", "colour", "messy", "textured", "bare", "line", "sketch", "pencil", "marker")
 CREASE = 24.0
 FELT = {"wall": (0.95, 0.9, 0.86), "roof": (0.85, 0.66, 0.6), "glazing": (0.75, 0.85, 0.93), "lawn": (0.78, 0.9, 0.7)}
 """Shares of the paper's colour that a felt pen leaves on surfaces of a role."""
@@ -129,6 +130,13 @@ def truth_of(scene: TruthScene) -> Truth:
     )  # fmt: skip
 
 
+def fine_truth(scene: TruthScene) -> Truth:
+    """The same at `FINE` times the camera's size."""
+    width, height = scene.camera.size
+    matrix = np.diag([FINE, FINE, 1.0]) @ scene.camera.matrix
+    return truth_of(replace(scene, camera=replace(scene.camera, matrix=matrix, size=(width * FINE, height * FINE))))
+
+
 def _poly_soup(triangles: np.ndarray) -> vtk.vtkPolyData:
     poly, held, faces = vtk.vtkPolyData(), vtk.vtkPoints(), vtk.vtkCellArray()
     held.SetData(numpy_to_vtk(triangles.reshape(-1, 3), deep=True))
@@ -195,7 +203,8 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         sketch = pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
         return sketch if kind == "sketch" else _in_pencil(sketch) if kind == "pencil" else _with_marker(sketch, truth)
     window, renderer = _window(scene.camera, 8)
-    shaded = kind in ("shaded", "messy", "clay")
+    textured = kind in ("textured", "bare")  # with and without drawn edges
+    shaded = kind in ("shaded", "messy", "clay") or textured
     for part in scene.parts:
         poly = _poly(part.triangles)
         normals = vtk.vtkPolyDataNormals()
@@ -220,7 +229,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         look.SetAmbient(0.35)
         look.SetDiffuse(0.7)
         renderer.AddActor(actor)
-        if kind in ("colour",):
+        if kind in ("colour", "bare"):
             continue
         for lines in _edges(poly, scene.camera, part.smooth):
             edge, drawn = vtk.vtkPolyDataMapper(), vtk.vtkActor()
@@ -257,6 +266,8 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         renderer.SetBackground(0.80, 0.87, 0.93)
     renderer.ResetCameraClippingRange()
     image = _pixels(window)
+    if textured:
+        image = np.clip(image * texture_factor(scene.camera, fine_truth(scene)), 0, 255).astype(np.uint8)
     if kind == "messy":
         _, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 93])
         image = np.ascontiguousarray(cv2.imdecode(data, cv2.IMREAD_COLOR)[..., ::-1])

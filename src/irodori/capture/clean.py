@@ -1,4 +1,5 @@
-"""Removing what a 3D program paints over the model: ground grid, axis marks, selection outlines."""
+"""Removing what a 3D program paints over the model, ground grid, axis marks, selection outlines, and what lies on its
+surfaces."""
 
 from __future__ import annotations
 
@@ -6,7 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.capture.textures import is_textured, smooth_textures
 from irodori.core.colour import decode_srgb, encode_8_bit, largest_channel, least_channel
+from irodori.core.flatness import has_blocks
 
 VIVID, VIVID_LOSSY = 90, 64
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's; compression pales it."""
@@ -32,45 +35,75 @@ class _Overlay:
     reach: float = 0.0
 
 
-def clean_capture(image: np.ndarray, *, lossy: bool = False) -> tuple[np.ndarray, tuple[str, ...]]:
-    """Remove helpers from a shaded capture.
+@dataclass(frozen=True, eq=False)
+class Cleaned:
+    """What cleaning leaves.
+
+    Attributes
+    ----------
+    image
+        (H, W, 3) float32, linear: the helpers' pixels filled from the surfaces beside them, textures smoothed; the same
+        array when there was nothing to remove.
+    removed
+        One sentence for each kind of thing that was taken away.
+    textured
+        (H, W, 3) uint8 sRGB, what it was with its textures; None when it has none.
+    """
+
+    image: np.ndarray
+    removed: tuple[str, ...] = ()
+    textured: np.ndarray | None = None
+
+
+def clean_capture(image: np.ndarray, *, lossy: bool = False, finished: bool = False) -> Cleaned:
+    """Remove helpers, the noise of lossy compression and textures from a capture that shows colours.
 
     Parameters
     ----------
     image
         (H, W, 3) float32, linear.
     lossy
-        Smooth the noise of lossy compression first.
-
-    Returns
-    -------
-    image
-        The same picture with the helpers' pixels filled from the surfaces beside them; the same array when there was
-        nothing to remove.
-    removed
-        One sentence for each kind of helper.
+        Whether it was compressed lossily.
+    finished
+        Whether it is a rendering or a photo, whose surfaces always vary.
     """
-    encoded = encode_8_bit(image)
+    given = encode_8_bit(image)
+    encoded = _without_noise(given) if lossy else given
+    # Grain passes for compression noise, and smoothing that would hide it.
+    if finished or is_textured(encoded if lossy and has_blocks(given) else given):
+        # A texture has straight lines of its own, which no grid is to be found among.
+        image, removed = _without_helpers(image, given, _find_signal_lines(given, VIVID_LOSSY if lossy else VIVID))
+        textured = encode_8_bit(image)
+        smooth = decode_srgb(smooth_textures(textured).astype(np.float32) / 255).astype(np.float32)
+        return Cleaned(smooth, ("Smoothed the materials' textures", *removed), textured)
     if lossy:
-        encoded = _without_noise(encoded)
         image = decode_srgb(encoded.astype(np.float32) / 255).astype(np.float32)
     overlays = _find_signal_lines(encoded, VIVID_LOSSY if lossy else VIVID)
-    taken = np.zeros(encoded.shape[:2], bool)
+    taken = _all_of(overlays, encoded.shape[:2])
+    grid = _find_grid(_fill(encoded, taken) if taken.any() else encoded)
+    image, removed = _without_helpers(image, encoded, [*overlays, *([grid] if grid else [])])
+    return Cleaned(image, (*(("Smoothed compression noise",) if lossy else ()), *removed))
+
+
+def _all_of(overlays: list[_Overlay], shape: tuple[int, int]) -> np.ndarray:
+    taken = np.zeros(shape, bool)
     for overlay in overlays:
         taken |= overlay.mask
-    grid = _find_grid(_fill(encoded, taken) if taken.any() else encoded)
-    if grid is not None:
-        overlays.append(grid)
-        taken |= grid.mask
-    said = ("Smoothed compression noise",) if lossy else ()
+    return taken
+
+
+def _without_helpers(
+    image: np.ndarray, encoded: np.ndarray, overlays: list[_Overlay]
+) -> tuple[np.ndarray, tuple[str, ...]]:
+    taken = _all_of(overlays, encoded.shape[:2])
     if not taken.any():
-        return image, said
+        return image, ()
     filled = _fill(encoded, taken)
     cleaned = np.where(taken[..., None], decode_srgb(filled.astype(np.float32) / 255), image).astype(np.float32)
     sentences: dict[str, int] = {}
     for overlay in overlays:
         sentences[overlay.what] = sentences.get(overlay.what, 0) + int(overlay.mask.sum())
-    return cleaned, said + tuple(f"Removed {what} ({count} px)" for what, count in sentences.items())
+    return cleaned, tuple(f"Removed {what} ({count} px)" for what, count in sentences.items())
 
 
 def _without_noise(encoded: np.ndarray) -> np.ndarray:

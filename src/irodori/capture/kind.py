@@ -11,6 +11,9 @@ from irodori.core.flatness import is_drawn
 PAPER = 0.70
 """Share of the picture that a drawing's paper takes at least."""
 
+PLAIN = 0.05
+"""Share of the picture in exactly one colour from which a program drew it."""
+
 
 def detect_kind(image: np.ndarray) -> Kind:
     """Tell a line drawing, a sketch on paper, a shaded viewport and a finished picture apart.
@@ -29,6 +32,7 @@ def detect_kind(image: np.ndarray) -> Kind:
     paper = np.percentile(grey, 80)
     if paper > 180 and (np.abs(grey - paper) < 12).mean() > PAPER and (spread > 40).mean() < 0.03:
         return "line" if drawn else "sketch"
+    plain = _plain_share(encoded) > PLAIN
     if not drawn and np.percentile(spread, 97) < 40 and np.median(spread) < 22:
         from irodori.capture.paper import find_page
 
@@ -36,14 +40,26 @@ def detect_kind(image: np.ndarray) -> Kind:
             return "sketch"
         small = cv2.resize(grey.astype(np.float32), None, fx=0.25, fy=0.25, interpolation=cv2.INTER_AREA)
         near = cv2.morphologyEx(small, cv2.MORPH_CLOSE, np.ones((21, 21), np.uint8))
-        if np.percentile(near, 20) > 120 and (small > 0.93 * near).mean() > PAPER:
+        if not plain and np.percentile(near, 20) > 120 and (small > 0.93 * near).mean() > PAPER:
             return "sketch"
     # Gradient backgrounds look like grainy paper, so viewports come first.
-    if drawn or _is_compressed_viewport(signed):
+    if drawn or plain or _is_compressed_viewport(signed):
         return "shaded"
     from irodori.capture.paper import is_on_paper
 
     return "sketch" if is_on_paper(encoded.astype(np.float32) / 255) else "finished"
+
+
+def _plain_share(encoded: np.ndarray) -> float:
+    """Share of the picture that lies in exactly one colour over 9 × 9 px, short of white, which scanners clip.
+
+    A viewport has such areas even between textures; grain leaves none on a scan, a photo or a rendering.
+    """
+    import cv2
+
+    block = np.ones((9, 9), np.uint8)
+    darkest, lightest = cv2.erode(encoded, block), cv2.dilate(encoded, block)
+    return float(((darkest == lightest).all(axis=2) & (darkest.min(axis=2) < 250)).mean())
 
 
 def _is_compressed_viewport(signed: np.ndarray) -> bool:

@@ -11,7 +11,7 @@ from irodori.capture.clean import clean_capture
 from irodori.capture.kind import detect_kind
 from irodori.capture.paper import clean_paper
 from irodori.capture.passes import read_passes
-from irodori.core.capture import Capture, Kind
+from irodori.core.capture import DRAWN, Capture, Kind
 from irodori.core.colour import encode_8_bit
 from irodori.core.errors import CaptureError
 from irodori.core.flatness import is_lossy
@@ -46,7 +46,8 @@ def open_capture(
     near, far
         Metres at black and white of a 16-bit depth pass.
     clean
-        Remove what the 3D program painted over the model (grid, axis marks, selection outline).
+        Remove what the 3D program painted over the model (grid, axis marks, selection outline), and
+        textures, compression noise, paper.
 
     Raises
     ------
@@ -61,10 +62,11 @@ def open_capture(
         )
     buffers = read_passes(passes or {}, (width, height), near, far)
     found = kind or detect_kind(loaded.rgb)
-    image, removed = loaded.rgb, ()
-    lossy = found == "shaded" and is_lossy(encode_8_bit(image))
-    if clean and found == "shaded":
-        image, removed = clean_capture(image, lossy=lossy)
+    image, removed, textured = loaded.rgb, (), None
+    lossy = found not in DRAWN and is_lossy(encode_8_bit(image))
+    if clean and found not in DRAWN:
+        cleaned = clean_capture(image, lossy=lossy, finished=found == "finished")
+        image, removed, textured = cleaned.image, cleaned.removed, cleaned.textured
     elif clean and found == "sketch":
         image, removed = clean_paper(image)
         if buffers and image.shape != loaded.rgb.shape:
@@ -76,6 +78,7 @@ def open_capture(
     return Capture(
         image=image, alpha=loaded.alpha, kind=found, digest=hasher.hexdigest(), passes=buffers,
         source=str(path), removed=removed, north=north, lossy=lossy,
+        textured=textured,
         origin={
             "capture": str(path), "capture_digest": file_digest(path), "kind": kind, "near": near, "far": far,
             "clean": clean, "north": north, "passes": {k: str(v) for k, v in (passes or {}).items()},

@@ -43,6 +43,8 @@ class Capture:
         What cleaning took away, as sentences.
     lossy
         Whether lossy compression has left its noise beside edges.
+    textured
+        (H, W, 3) uint8 sRGB, what was shown before textures were smoothed, whose lines tell the camera too; or None.
     origin
         What is needed to open this capture again; goes into every recipe.
     size
@@ -61,6 +63,7 @@ class Capture:
     removed: tuple[str, ...] = ()
     notes: tuple[str, ...] = ()
     lossy: bool = False
+    textured: np.ndarray | None = None
     north: float = 0.0
     origin: dict = field(default_factory=dict)
 

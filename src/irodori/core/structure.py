@@ -52,7 +52,10 @@ class Structure:
     digest
         The capture's digest.
     image
-        The capture's picture (H, W, 3), linear, for surfaces that keep what was found.
+        The capture's picture (H, W, 3), linear.
+    textured
+        (H, W, 3) uint8 sRGB, the same with its materials' textures, for surfaces that are kept as found; None when
+        `image` shows them too.
     origin
         What is needed to open the capture again.
     hidden_surfaces
@@ -72,6 +75,7 @@ class Structure:
     digest: str
     mesh: Mesh | None = None
     image: np.ndarray | None = None
+    textured: np.ndarray | None = None
     notes: tuple[str, ...] = ()
     north: float = 0.0
     origin: dict = field(default_factory=dict)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.colour import decode_srgb
 from irodori.core.structure import Structure
 
 LEAF_HUES, LEAF_BRIGHTEST = 0.3, 1.3
@@ -18,6 +19,8 @@ def found_detail(structure: Structure) -> np.ndarray | None:
     image = structure.image
     if image is None:
         return None
+    if structure.textured is not None:
+        image = decode_srgb(structure.textured.astype(np.float32) / 255).astype(np.float32)
     regions = structure.regions
     detail = np.ones(image.shape, np.float32)
     inner = inside(regions)

@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.colour import largest_channel, least_channel
+from irodori.core.ink import drawn_edges, find_ink
 from irodori.structure.backdrop import background_pieces
 from irodori.structure.drawn_regions import drawn_regions
-from irodori.structure.flat_zones import SMALLEST, between_lines, flat_zones
+from irodori.structure.flat_zones import SMALLEST, between_lines, flat_zones, without_leaks
 from irodori.structure.grow import gather_planting, grow_regions, zone_means
-from irodori.structure.ink import find_ink
 from irodori.structure.join_regions import join_noise, join_shades
 from irodori.structure.lettering import gather_lettering
 
@@ -20,17 +20,21 @@ SPECK = 48
 
 
 def find_regions(
-    encoded: np.ndarray, *, drawing: bool = False, lossy: bool = False
+    encoded: np.ndarray, *, drawing: bool = False, lossy: bool = False, smoothed: bool = False
 ) -> tuple[np.ndarray, np.ndarray, int, list[int], list[int]]:
     """Regions of a shaded or line capture; in a `drawing` all paper is one colour, and only lines part it.
 
-    In a `lossy` capture small zones are noise. Returns labels (H, W) from 1, which pixels show their region's pure
+    In a `lossy` capture small zones are noise, and in one whose textures were `smoothed` borders are soft where
+    no edges are drawn. Returns labels (H, W) from 1, which pixels show their region's pure
     colour, the sky's label or 0, planting, and plates with lettering.
 
     Raises StructureError when there is no region at all.
     """
     ink = find_ink(encoded)
-    labels, small = flat_zones(encoded, ink, smallest=SPECK if lossy else SMALLEST, core=3 if lossy else 2)
+    noisy = lossy or smoothed
+    labels, small = flat_zones(encoded, ink, smallest=SPECK if noisy else SMALLEST, core=3 if noisy else 2)
+    if smoothed and not drawn_edges(encoded).any():
+        labels = without_leaks(encoded, labels)
     clean = labels > 0
     if drawing:
         labels = between_lines(encoded, labels)
@@ -47,7 +51,7 @@ def find_regions(
     labels = grow_regions(encoded, labels, ink)
     signs: list[int] = []
     if not drawing:
-        merged = join_noise(encoded, labels) if lossy else join_shades(encoded, labels)
+        merged = join_noise(encoded, labels) if noisy else join_shades(encoded, labels)
         sky = int(merged[labels == sky][0]) if sky and (labels == sky).any() else sky
         leafy = np.bincount(merged.ravel(), np.isin(labels, planting).ravel())
         planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()

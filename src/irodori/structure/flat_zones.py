@@ -5,11 +5,20 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from irodori.core.colour import largest_channel
+from irodori.structure.grow import zone_means
+
 TOLERANCE = 3
 """Steps of 8-bit sRGB by which neighbouring pixels of one zone may differ."""
 
 SMALLEST = 14
 """Pixels below which a zone is too small to be a seed."""
+
+CALM_SIDE, CALM, CALM_AREA = 5, 6, 1200
+"""px a side within which a smoothed picture is calm, the steps it may span there, and the least calm area, px."""
+
+LEAK = 12.0
+"""8-bit steps by which two calm areas differ from which they are two surfaces."""
 
 LIGHT = 0.5
 """Share of the way from a drawing's ink to its paper from which a pixel shows paper between two lines."""
@@ -83,6 +92,36 @@ def flat_zones(
     order = np.cumsum(seed) * seed
     labels = order[zone].astype(np.int32)
     return labels, (labels == 0) & ~ink
+
+
+def without_leaks(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
+    """Seeds (H, W) of a smoothed picture, without those that run together where a border is soft.
+
+    Where a seed holds several calm areas of different colours, only these remain seeds.
+    """
+    import cv2
+
+    block = np.ones((CALM_SIDE, CALM_SIDE), np.uint8)
+    span = largest_channel(cv2.dilate(encoded, block) - cv2.erode(encoded, block))
+    count, parts, stats, _ = cv2.connectedComponentsWithStats((span <= CALM).astype(np.uint8), connectivity=4)
+    large = stats[:, cv2.CC_STAT_AREA] >= CALM_AREA
+    large[0] = False
+    parts = np.where(large[parts], parts, 0).astype(np.int32)
+    mean = zone_means(encoded, parts)
+    inside = (parts > 0) & (labels > 0)
+    pairs = np.unique(np.stack([labels[inside], parts[inside]], axis=1), axis=0)
+    out = labels.copy()
+    top = int(labels.max())
+    for zone in np.unique(pairs[:, 0]):
+        held = pairs[pairs[:, 0] == zone, 1]
+        if len(held) < 2 or np.ptp(mean[held], axis=0).max() < LEAK:
+            continue
+        own = labels == zone
+        number = np.zeros(count, np.int32)
+        number[held] = top + 1 + np.arange(len(held))
+        top += len(held)
+        out[own] = number[parts[own]]
+    return out
 
 
 def between_lines(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:

@@ -9,9 +9,10 @@ from pathlib import Path
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.core.capture import Capture
+from irodori.core.capture import DRAWN, Capture
 from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.errors import StructureError
+from irodori.core.ink import find_ink
 from irodori.core.progress import Progress, report
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.structure.cache import cached_structure, keep_structure
@@ -41,7 +42,6 @@ from irodori.structure.families import UP, find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.grow import ink_colour, zone_means
-from irodori.structure.ink import find_ink
 from irodori.structure.lines import find_segments
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
@@ -101,7 +101,7 @@ def read_structure(
     origin = {**capture.origin, "eye_height": eye_height}
     if given.text:
         origin["corrections"] = given.text
-    return replace(structure, image=capture.image, origin=origin)
+    return replace(structure, image=capture.image, textured=capture.textured, origin=origin)
 
 
 def _read_pixels(
@@ -113,7 +113,7 @@ def _read_pixels(
     segments = find_segments(encoded)
     report(progress, "Reading regions", 0.1)
     labels, pure, sky, planting, signs = _find_regions(capture, encoded, segments)
-    shaded = capture.kind == "shaded"
+    shaded = capture.kind not in DRAWN
     labels = correct_regions(labels, given.surface)
     labels, sky, settled = corrected_sky(labels, sky, given.surface)
     report(progress, "Reading the camera", 0.5)
@@ -199,7 +199,7 @@ def _find_regions(capture: Capture, encoded: np.ndarray, segments: np.ndarray):
     if capture.kind == "line":
         closed = np.where(bridges(segments, encoded.shape[:2])[..., None], encoded.min(axis=(0, 1)), encoded)
         return find_regions(closed, drawing=True)
-    return find_regions(encoded, lossy=capture.lossy)
+    return find_regions(encoded, lossy=capture.lossy, smoothed=capture.textured is not None)
 
 
 def _colours(capture: Capture, encoded: np.ndarray, labels: np.ndarray, pure: np.ndarray) -> np.ndarray:
@@ -215,7 +215,12 @@ def _colours(capture: Capture, encoded: np.ndarray, labels: np.ndarray, pure: np
 def _read_camera(capture: Capture, segments: np.ndarray, given: Corrections, notes: list[str]) -> tuple[Camera, Frame]:
     """The camera over the world's origin and the frame it was told from; what the lines do not tell goes into `notes`."""
     size = capture.size
-    frame = estimate_frame(segments, size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
+    lines = segments
+    if capture.textured is not None:
+        lines = np.concatenate([segments, find_segments(capture.textured)])  # courses and boards run with the building
+    frame = estimate_frame(lines, size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
+    if frame is not None:
+        frame = replace(frame, label=frame.label[: len(segments)])
     if frame is None or frame.share < 0.25:
         notes.append(
             "The lines do not tell the camera; a level view of normal width is assumed: give horizon and focal"

@@ -1,0 +1,167 @@
+"""Captures whose surfaces show bricks, boards and grass, and drawings with hatching."""
+
+import cv2
+import numpy as np
+import pytest
+
+import irodori as iro
+from irodori.capture.textures import is_textured, smooth_textures
+from irodori.core import shapes
+from irodori.core.colour import decode_srgb, encode_8_bit
+from irodori.core.flatness import has_blocks
+from irodori.core.ink import drawn_edges
+from irodori.formats.write_image import write_image
+from irodori.scene.detail import found_detail
+from painter import SIZE, camera_at, paint, share_right
+
+EARTH, PLASTER, SLATE, PANE, TIMBER = (168, 160, 146), (222, 206, 178), (98, 104, 114), (150, 190, 206), (140, 96, 70)
+
+HOUSE = [
+    (EARTH, shapes.quad((-60, -60, 0), (60, -60, 0), (60, 60, 0), (-60, 60, 0))),
+    (PLASTER, shapes.box((-5, 0, 0), (4, 7, 4.2))),
+    (SLATE, shapes.box((4, 1.5, 0), (8, 7, 2.6))),
+    (TIMBER, shapes.box((-1.2, -0.06, 0.0), (-0.2, 0.0, 2.1))),
+    (PANE, shapes.box((-4.2, -0.05, 1.0), (-2.2, 0.0, 2.4))),
+    (PANE, shapes.box((1.0, -0.05, 1.0), (3.2, 0.0, 2.4))),
+]
+PLAIN = (PANE, TIMBER)
+
+
+def bricks(along, up, width=0.24, height=0.08, joint=0.012, pale=1.15, seed=1):
+    """Shares of a surface's colour at places on it, m: bricks of many tints with pale joints, and grain."""
+    rng = np.random.default_rng(seed)
+    row = np.floor(up / height)
+    column = np.floor(along / width + 0.5 * (row % 2))
+    tints = rng.uniform(0.86, 1.14, (64, 64))
+    share = tints[row.astype(int) % 64, column.astype(int) % 64] * rng.normal(1, 0.03, np.shape(up))
+    across = np.abs(up / height - row - 0.5) > 0.5 - joint / height / 2
+    between = np.abs(along / width + 0.5 * (row % 2) - column - 0.5) > 0.5 - joint / width / 2
+    return np.where(across | between, pale, share)
+
+
+def bricked(picture, depth, normal, camera):
+    """The painter's picture with bricks on all that is neither pane, nor timber, nor sky; drawn edges stay."""
+    y, x = np.mgrid[0 : SIZE[1], 0 : SIZE[0]] + 0.5
+    origin, way = (a.astype(float).reshape(*x.shape, 3) for a in camera.rays(x.ravel(), y.ravel()))
+    place = origin + way * np.where(np.isfinite(depth), depth, 0)[..., None]
+    flat = np.abs(normal[..., 2]) > 0.9
+    along = np.where(flat | (np.abs(normal[..., 1]) > 0.9), place[..., 0], place[..., 1])
+    share = bricks(along, np.where(flat, place[..., 1], place[..., 2]))
+    hue = picture / np.maximum(picture.max(axis=2, keepdims=True), 1)
+    plain = np.zeros(depth.shape, bool)
+    for colour in PLAIN:
+        plain |= np.abs(hue - np.array(colour) / max(colour)).max(axis=2) < 0.03
+    bare = plain | ~np.isfinite(depth) | (picture.max(axis=2) < 60)
+    return np.clip(picture * np.where(bare, 1, share)[..., None], 0, 255).astype(np.uint8)
+
+
+def shade(picture):
+    """How bright each pixel is, (H, W, 1), as a share of what it shows were it plaster."""
+    return picture.astype(float).max(axis=2, keepdims=True) / max(PLASTER)
+
+
+@pytest.fixture(scope="module")
+def house(tmp_path_factory):
+    camera = camera_at()
+    picture, depth, normal = paint(HOUSE, camera)
+    path = tmp_path_factory.mktemp("house") / "bricks.png"
+    textured = bricked(picture, depth, normal, camera)
+    write_image(path, textured)
+    return camera, picture, textured, depth, normal, path
+
+
+def test_bricks_are_smoothed_and_said(house):
+    _, picture, textured, _, normal, path = house
+    capture = iro.open_capture(path)
+    assert capture.kind == "shaded"
+    assert "Smoothed the materials' textures" in capture.removed
+    assert np.array_equal(capture.textured, textured)
+    front = (np.abs(normal[..., 1]) > 0.9) & (np.abs(picture - PLASTER * shade(picture)) < 3).all(axis=2)
+    front = cv2.erode(front.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    before, after = (shown[front].astype(float).std(axis=0).max() for shown in (textured, encode_8_bit(capture.image)))
+    assert front.sum() > 5000
+    assert before > 10 and after < 0.35 * before
+
+
+def test_a_bricked_house_is_read_as_its_walls_not_as_its_bricks(house):
+    camera, _, _, depth, normal, path = house
+    read = iro.read_structure(iro.open_capture(path), cache=False)
+    assert len(read.surfaces) < 40
+    assert read.camera.focal == pytest.approx(camera.focal, rel=0.03)
+    assert share_right(read, normal, camera) > 0.9
+    both = np.isfinite(depth) & (read.regions > 0)
+    ratio = read.depth[both] / depth[both]
+    ratio /= np.median(ratio)
+    assert (np.maximum(ratio, 1 / ratio) < 1.25).mean() > 0.9
+
+
+def test_borders_stay_where_they_are_between_textures(house):
+    _, picture, _, _, _, path = house
+    plain = path.with_name("plain.png")
+    write_image(plain, picture)
+    read, clean = (iro.read_structure(iro.open_capture(p), cache=False).regions for p in (path, plain))
+    edges = [np.zeros(r.shape, np.uint8) for r in (read, clean)]
+    for edge, r in zip(edges, (read, clean)):
+        edge[:, 1:] |= r[:, 1:] != r[:, :-1]
+        edge[1:] |= r[1:] != r[:-1]
+    near = cv2.distanceTransform(1 - edges[1], cv2.DIST_L2, 5)[edges[0] > 0]
+    found = cv2.distanceTransform(1 - edges[0], cv2.DIST_L2, 5)[edges[1] > 0]
+    assert (near <= 2).mean() > 0.9 and (found <= 2).mean() > 0.9
+
+
+def test_surfaces_kept_as_found_keep_their_bricks(house):
+    _, _, textured, _, _, path = house
+    read = iro.read_structure(iro.open_capture(path), cache=False)
+    detail = found_detail(read)
+    walls = np.isin(read.regions, read.of_role("wall"))
+    own = walls & (detail != 1).any(axis=2)
+    assert own.sum() > 8000
+    shown = decode_srgb(textured[own].astype(np.float32) / 255).mean(axis=1)
+    assert np.corrcoef(shown, detail[own].mean(axis=1))[0, 1] > 0.5
+    assert detail[own].mean(axis=1).std() > 0.05
+
+
+def test_as_it_is_leaves_textures(house):
+    capture = iro.open_capture(house[-1], clean=False)
+    assert capture.removed == () and capture.textured is None
+    assert np.array_equal(encode_8_bit(capture.image), house[2])
+
+
+def test_plain_and_compressed_captures_are_not_taken_for_textured(house):
+    picture = house[1]
+    assert not is_textured(picture)
+    for quality in (95, 85):
+        data = cv2.imencode(".jpg", picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, quality])[1]
+        packed = cv2.imdecode(data, cv2.IMREAD_COLOR)[..., ::-1].copy()
+        assert has_blocks(packed)
+        write_image(house[-1].with_name("packed.png"), packed)
+        assert iro.open_capture(house[-1].with_name("packed.png"), kind="shaded").textured is None
+    assert is_textured(house[2]) and not has_blocks(house[2])
+
+
+def test_a_step_between_two_textures_stays_steep():
+    rng = np.random.default_rng(0)
+    y, x = np.mgrid[0:240, 0:320]
+    base = np.where(x < 160, 150.0, 96.0)
+    waves = 9 * np.sign(np.sin(x * 1.1)) * np.sign(np.sin(y * 0.9)) + rng.normal(0, 5, x.shape)
+    encoded = np.clip(base + waves, 0, 255).astype(np.uint8)[..., None].repeat(3, axis=2)
+    smooth = smooth_textures(encoded)[..., 0].astype(float)
+    left, right = smooth[20:-20, 20:140], smooth[20:-20, 180:300]
+    assert left.mean() == pytest.approx(150, abs=3) and right.mean() == pytest.approx(96, abs=3)
+    assert left.std() < 6 and right.std() < 2  # of 9 and more before
+    first = (smooth[20:-20, 140:180] < 123).argmax(axis=1) + 140
+    assert np.abs(first - 160).max() <= 1
+    steep = np.abs(np.diff(smooth[20:-20], axis=1))[:, 150:170].max(axis=1)
+    assert np.median(steep) > 8
+
+
+def test_drawn_edges_are_told_from_joints():
+    picture = np.full((300, 400, 3), 200, np.uint8)
+    picture[:, ::10] = 176  # joints: shades of what they lie in
+    picture[::8] = 176
+    assert not drawn_edges(picture).any()
+    for x in (55, 155, 255, 355):
+        picture[20:280, x] = 24
+    edges = drawn_edges(picture)
+    assert edges[30:270, 155].mean() > 0.95
+    assert edges[:, 100:150].mean() < 0.01
