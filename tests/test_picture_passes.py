@@ -7,10 +7,10 @@ from scipy import ndimage
 from irodori.capture.clean import clean_capture
 from irodori.core.camera import Camera
 from irodori.core.colour import decode_srgb, encode_8_bit, largest_channel, least_channel
+from irodori.core.segments import find_segments
 from irodori.structure.find_regions import find_regions
 from irodori.structure.grow import zone_means
 from irodori.structure.join_regions import inner_span
-from irodori.structure.lines import find_segments
 from irodori.structure.on_planes import FARTHEST, NEAREST, depth_on_planes, plane_depth, plane_points
 
 SIZE = (320, 200)

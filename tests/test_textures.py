@@ -5,11 +5,13 @@ import numpy as np
 import pytest
 
 import irodori as iro
+from irodori.capture.hatching import find_hatching, without_hatching
 from irodori.capture.textures import is_textured, smooth_textures
 from irodori.core import shapes
 from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.flatness import has_blocks
 from irodori.core.ink import drawn_edges
+from irodori.core.segments import find_segments
 from irodori.formats.write_image import write_image
 from irodori.scene.detail import found_detail
 from painter import SIZE, camera_at, paint, share_right
@@ -165,3 +167,94 @@ def test_drawn_edges_are_told_from_joints():
     edges = drawn_edges(picture)
     assert edges[30:270, 155].mean() > 0.95
     assert edges[:, 100:150].mean() < 0.01
+
+
+# Hatching
+
+
+def hatched(picture, depth, normal, camera, tone=110):
+    """A line drawing (H, W, 3) with level courses every 0.3 m on all upright surfaces."""
+    y, x = np.mgrid[0 : SIZE[1], 0 : SIZE[0]] + 0.5
+    origin, way = (a.astype(float).reshape(*x.shape, 3) for a in camera.rays(x.ravel(), y.ravel()))
+    place = origin + way * np.where(np.isfinite(depth), depth, 0)[..., None]
+    row = np.floor(place[..., 2] / 0.3)
+    upright = np.abs(normal[..., 2]) < 0.1
+    line = np.zeros(depth.shape, bool)
+    line[1:] = (row[1:] != row[:-1]) & upright[1:] & upright[:-1]
+    return np.where(line[..., None], np.minimum(picture, tone), picture).astype(np.uint8)
+
+
+@pytest.fixture(scope="module")
+def courses(tmp_path_factory):
+    camera = camera_at()
+    parts = HOUSE[:4]  # without panes, on which nobody hatches
+    picture, depth, normal = paint(parts, camera, line=True)
+    path = tmp_path_factory.mktemp("courses") / "courses.png"
+    drawn = hatched(picture, depth, normal, camera)
+    write_image(path, drawn)
+    return camera, picture, drawn, normal, path
+
+
+def test_hatching_is_taken_off_and_said(courses):
+    _, picture, drawn, _, path = courses
+    capture = iro.open_capture(path)
+    assert capture.kind == "line" and "hatching" in " ".join(capture.removed)
+    assert np.array_equal(capture.textured, drawn)
+    shown = encode_8_bit(capture.image).min(axis=2).astype(int)
+    hatch = (drawn.min(axis=2) < 140) & (picture.min(axis=2) > 200)
+    assert hatch.sum() > 2000
+    assert (shown[hatch] > 200).mean() > 0.8
+    edges = picture.min(axis=2) < 60
+    assert (shown[edges] < 110).mean() > 0.97
+
+
+def test_a_hatched_drawing_is_read_as_its_walls(courses):
+    camera, _, _, normal, path = courses
+    read = iro.read_structure(iro.open_capture(path), cache=False)
+    assert len(read.surfaces) < 20
+    assert read.camera.focal == pytest.approx(camera.focal, rel=0.03)
+    assert share_right(read, normal, camera) > 0.9
+    as_it_is = iro.read_structure(iro.open_capture(path, clean=False), cache=False)
+    assert len(as_it_is.surfaces) > len(read.surfaces) + 10
+
+
+def test_steps_and_panes_are_not_taken_for_hatching(tmp_path):
+    steps = [(SLATE, shapes.box((5 + 0.3 * k, -2, 0), (9, 1.5, 0.17 * (k + 1)))) for k in range(7)]
+    panes = [(PANE, shapes.box((-4.6 + 0.9 * k, -0.05, 0.4), (-4.0 + 0.9 * k, 0.0, 2.8))) for k in range(9)]
+    picture, _, _ = paint(HOUSE[:3] + steps + panes, camera_at(), line=True)
+    write_image(tmp_path / "steps.png", picture)
+    capture = iro.open_capture(tmp_path / "steps.png")
+    assert capture.kind == "line" and capture.removed == () and capture.textured is None
+
+
+def rows(step, count, length=200.0, slope=0.0):
+    y = 40 + step * np.arange(count)
+    return np.stack([np.full(count, 50.0), y, np.full(count, 50 + length), y + slope * length], axis=1)
+
+
+def test_rows_of_hatching_by_their_steps():
+    own = find_hatching(rows(8, 12))
+    assert own[1:-1].all() and not own[[0, -1]].any()  # the outermost may be borders
+    assert find_hatching(rows(8, 12, slope=0.3))[1:-1].all()
+    assert not find_hatching(rows(60, 12)).any()  # too far apart
+    assert not find_hatching(rows(30, 12, length=60)).any()  # bars and panes
+    assert not find_hatching(rows(8, 5)).any()  # too few
+    uneven = rows(8, 12)
+    uneven[::2, 1::2] += 5
+    assert not find_hatching(uneven).any()
+    assert not find_hatching(np.zeros((0, 4))).any()
+
+
+def test_a_bold_line_in_a_row_of_fine_ones_stays():
+    drawing = np.full((300, 400, 3), 255, np.uint8)
+    for y in range(40, 260, 9):
+        cv2.line(drawing, (40, y), (360, y), (130,) * 3, 1)
+    middle = 40 + 9 * 12
+    cv2.line(drawing, (40, middle), (360, middle), (0,) * 3, 2)
+    cv2.rectangle(drawing, (40, 35), (360, 262), (0,) * 3, 2)
+    plain, own = without_hatching(drawing, find_segments(drawing))
+    assert own.sum() >= 20
+    assert plain[middle, 60:340].max() < 60
+    fine = np.arange(40, 260, 9)
+    fine = fine[np.abs(fine - middle) > 4]
+    assert (plain[fine, 60:340].min(axis=2) > 200).mean() > 0.95

@@ -8,13 +8,13 @@ import cv2
 import numpy as np
 import vtk
 from scenes import TruthScene
-from textures import FINE, texture_factor
+from textures import FINE, hatching, texture_factor
 from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 
 from irodori.core.camera import Camera
 from irodori.demo.pen import pen_sketch, visible_runs
 
-KINDS = ("shaded", "clay", "colour", "messy", "textured", "bare", "line", "sketch", "pencil", "marker")
+KINDS = ("shaded", "clay", "colour", "messy", "textured", "bare", "line", "hatched", "sketch", "pencil", "marker")
 CREASE = 24.0
 FELT = {"wall": (0.95, 0.9, 0.86), "roof": (0.85, 0.66, 0.6), "glazing": (0.75, 0.85, 0.93), "lawn": (0.78, 0.9, 0.7)}
 """Shares of the paper's colour that a felt pen leaves on surfaces of a role."""
@@ -203,6 +203,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         sketch = pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
         return sketch if kind == "sketch" else _in_pencil(sketch) if kind == "pencil" else _with_marker(sketch, truth)
     window, renderer = _window(scene.camera, 8)
+    lines = kind in ("line", "hatched")
     textured = kind in ("textured", "bare")  # with and without drawn edges
     shaded = kind in ("shaded", "messy", "clay") or textured
     for part in scene.parts:
@@ -218,7 +219,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         mapper.SetRelativeCoincidentTopologyPolygonOffsetParameters(1.0, 1.0)
         actor.SetMapper(mapper)
         look = actor.GetProperty()
-        colour = (0.86, 0.86, 0.86) if kind == "clay" else (1, 1, 1) if kind == "line" else np.array(part.colour) / 255
+        colour = (0.86, 0.86, 0.86) if kind == "clay" else (1, 1, 1) if lines else np.array(part.colour) / 255
         look.SetColor(*colour)
         if part.smooth:
             look.SetInterpolationToPhong()
@@ -231,15 +232,15 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         renderer.AddActor(actor)
         if kind in ("colour", "bare"):
             continue
-        for lines in _edges(poly, scene.camera, part.smooth):
+        for edges in _edges(poly, scene.camera, part.smooth):
             edge, drawn = vtk.vtkPolyDataMapper(), vtk.vtkActor()
-            edge.SetInputData(lines)
+            edge.SetInputData(edges)
             edge.ScalarVisibilityOff()
             edge.SetRelativeCoincidentTopologyLineOffsetParameters(-0.5, -2.0)
             edge.SetResolveCoincidentTopologyToPolygonOffset()
             drawn.SetMapper(edge)
             drawn.GetProperty().SetColor(*((0.1, 0.1, 0.1) if kind != "clay" else (0.45, 0.45, 0.45)))
-            drawn.GetProperty().SetLineWidth(1.0 if kind != "line" else 1.6)
+            drawn.GetProperty().SetLineWidth(1.6 if lines else 1.0)
             drawn.GetProperty().LightingOff()
             renderer.AddActor(drawn)
     if shaded:
@@ -258,7 +259,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         renderer.GradientBackgroundOn()
         renderer.SetBackground(0.93, 0.95, 0.97)
         renderer.SetBackground2(0.66, 0.76, 0.88)
-    elif kind == "line":
+    elif lines:
         renderer.SetBackground(1, 1, 1)
     elif kind == "clay":
         renderer.SetBackground(0.97, 0.97, 0.97)
@@ -266,6 +267,10 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         renderer.SetBackground(0.80, 0.87, 0.93)
     renderer.ResetCameraClippingRange()
     image = _pixels(window)
+    if kind == "hatched":
+        image = np.clip(image * (1 - 0.75 * hatching(scene.camera, fine_truth(scene)))[..., None], 0, 255).astype(
+            np.uint8
+        )
     if textured:
         image = np.clip(image * texture_factor(scene.camera, fine_truth(scene)), 0, 255).astype(np.uint8)
     if kind == "messy":

@@ -85,6 +85,33 @@ def _pattern(truth: Truth) -> np.ndarray:
     return out
 
 
+HATCHES = {"wall": (None, 0.3), "roof": (None, 0.35), "paving": (0.8, 0.8), "floor": (None, 0.2), "facade": (0.2, None)}
+"""Metres between hatching's lines, up and down a surface and along it; None where there are none."""
+
+CLOSEST = 3.5
+"""px between lines under which a program leaves hatching out."""
+
+
+def hatching(camera: Camera, fine: Truth) -> np.ndarray:
+    """How much ink, (H, W) float32 from 0 to 1, hatching of one pixel's width lays on each pixel."""
+    along, up = _across(fine)
+    ink = np.zeros(along.shape, np.float32)
+    for name, spacing in HATCHES.items():
+        if name not in fine.roles:
+            continue
+        own = fine.role == fine.roles.index(name)
+        for place, step in zip((along, up), spacing):
+            if step is None:
+                continue
+            turn = place / step
+            slope = np.hypot(*np.gradient(turn)) * FINE  # lines a pixel
+            same = own & (cv2.dilate(fine.surface.astype(np.float32), np.ones((3, 3))) == fine.surface)
+            same &= cv2.erode(fine.surface.astype(np.float32), np.ones((3, 3))) == fine.surface
+            away = np.abs(turn - np.round(turn)) / np.maximum(slope, 1e-9)
+            ink[same & (away < 0.5) & (slope < 1 / CLOSEST)] = 1
+    return cv2.resize(ink, camera.size, interpolation=cv2.INTER_AREA)
+
+
 def _grain(u: np.ndarray, v: np.ndarray) -> np.ndarray:
     """Smooth noise of three sizes, 2 cm to 32 cm, about 1."""
     held = np.random.default_rng(3).normal(size=(256, 256)).astype(np.float32)

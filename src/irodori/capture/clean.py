@@ -7,9 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.capture.hatching import without_hatching
 from irodori.capture.textures import is_textured, smooth_textures
 from irodori.core.colour import decode_srgb, encode_8_bit, largest_channel, least_channel
 from irodori.core.flatness import has_blocks
+from irodori.core.segments import find_segments
 
 VIVID, VIVID_LOSSY = 90, 64
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's; compression pales it."""
@@ -83,6 +85,16 @@ def clean_capture(image: np.ndarray, *, lossy: bool = False, finished: bool = Fa
     grid = _find_grid(_fill(encoded, taken) if taken.any() else encoded)
     image, removed = _without_helpers(image, encoded, [*overlays, *([grid] if grid else [])])
     return Cleaned(image, (*(("Smoothed compression noise",) if lossy else ()), *removed))
+
+
+def clean_drawing(image: np.ndarray) -> Cleaned:
+    """Take the hatching off a line drawing (H, W, 3) float32, linear."""
+    given = encode_8_bit(image)
+    plain, hatch = without_hatching(given, find_segments(given))
+    if not hatch.any():
+        return Cleaned(image)
+    said = "Took the hatching for what surfaces are made of, not for borders"
+    return Cleaned(decode_srgb(plain.astype(np.float32) / 255).astype(np.float32), (said,), given)
 
 
 def _all_of(overlays: list[_Overlay], shape: tuple[int, int]) -> np.ndarray:

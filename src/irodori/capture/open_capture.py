@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 
-from irodori.capture.clean import clean_capture
+from irodori.capture.clean import clean_capture, clean_drawing
 from irodori.capture.kind import detect_kind
 from irodori.capture.paper import clean_paper
 from irodori.capture.passes import read_passes
@@ -47,7 +47,7 @@ def open_capture(
         Metres at black and white of a 16-bit depth pass.
     clean
         Remove what the 3D program painted over the model (grid, axis marks, selection outline), and
-        textures, compression noise, paper.
+        textures, hatching, compression noise, paper.
 
     Raises
     ------
@@ -66,6 +66,9 @@ def open_capture(
     lossy = found not in DRAWN and is_lossy(encode_8_bit(image))
     if clean and found not in DRAWN:
         cleaned = clean_capture(image, lossy=lossy, finished=found == "finished")
+        image, removed, textured = cleaned.image, cleaned.removed, cleaned.textured
+    elif clean and found == "line":
+        cleaned = clean_drawing(image)
         image, removed, textured = cleaned.image, cleaned.removed, cleaned.textured
     elif clean and found == "sketch":
         image, removed = clean_paper(image)

@@ -44,7 +44,8 @@ class Capture:
     lossy
         Whether lossy compression has left its noise beside edges.
     textured
-        (H, W, 3) uint8 sRGB, what was shown before textures were smoothed, whose lines tell the camera too; or None.
+        (H, W, 3) uint8 sRGB, what was shown before textures were smoothed or hatching was taken off, whose lines tell the
+        camera too; or None.
     origin
         What is needed to open this capture again; goes into every recipe.
     size

@@ -1,0 +1,244 @@
+"""Hatching: even rows of lines that a drawing lays on a surface, courses, boards and tiles; no borders."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+WIDEST = 34.0
+"""px at a width of 1280 between two lines of hatching; what stands farther apart is built."""
+
+LONG, LONGER = 2.5, 0.16
+"""How many times longer than the step to the next line a line of hatching is, and how much longer still for each px of
+the step beyond 8, at a width of 1280: panes and bars stand in even rows too."""
+
+EVEN = 0.14
+"""Share by which the steps to either side may differ, plus a pixel's part."""
+
+SLANT = np.radians(6.0)
+BESIDE = 0.5
+"""Share of a line's length that lines at an even step to either side run along."""
+
+SHARE = 0.17
+"""Share of all lines' length that hatching takes at least; steps and the bars of railings, in even rows too, take less."""
+
+STUB = 2.0
+CRUMB = 24.0
+"""px at a width of 1280."""
+
+FINER = 0.85
+"""Share of the borders' darkness up to which hatching is in a finer pen."""
+
+MOSTLY = 0.55
+"""Share of the hatching found that is in the finer of two pens where there are two."""
+
+FEWEST = 5
+"""Lines in one row of even steps, each of which has others on both sides."""
+
+
+def without_hatching(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """A drawing (H, W, 3) uint8 with its hatching gone to paper, and which of its `segments` (N, 4) that was.
+
+    What other lines draw stays, also where hatching crosses it.
+    """
+    import cv2
+
+    unit = max(encoded.shape[1] / 1280, 0.5)
+    hatch, pairs = _in_rows(segments, unit)
+    length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
+    if not hatch.any() or length[hatch].sum() < SHARE * length.sum():
+        return encoded, np.zeros_like(hatch)
+    hatch = _by_pen(encoded, segments, hatch, pairs)
+    rubbed, kept = np.zeros(encoded.shape[:2], np.uint8), np.zeros(encoded.shape[:2], np.uint8)
+    for index, (x0, y0, x1, y1) in enumerate(segments):
+        way = np.array([x1 - x0, y1 - y0])
+        way /= np.hypot(*way)
+        # Hatching keeps stubs at its ends, where it meets a border; they part nothing.
+        past = -STUB * way if hatch[index] else 3.0 * way
+        ends = np.array([[x0, y0] - past, [x1, y1] + past])
+        points = [tuple(int(v) for v in np.rint((p - 0.5) * 16)) for p in ends]
+        cv2.line(rubbed if hatch[index] else kept, *points, 1, 5 if hatch[index] else 3, cv2.LINE_8, 4)
+    paper = np.percentile(encoded.reshape(-1, 3), 90, axis=0).astype(np.uint8)
+    gone = (rubbed > 0) & (kept == 0)
+    rubbed_out = np.where(gone[..., None], np.maximum(encoded, paper), encoded)
+    crumbs = _crumbs(rubbed_out, rubbed, CRUMB * unit)
+    return np.where(crumbs[..., None], np.maximum(encoded, paper), rubbed_out), hatch
+
+
+def _crumbs(encoded: np.ndarray, rubbed: np.ndarray, most: float) -> np.ndarray:
+    """What is left (H, W) bool of lines that crossed there: short pieces of up to `most` px that touch nothing."""
+    import cv2
+
+    ink = (encoded.min(axis=2) < np.percentile(encoded.min(axis=2), 90) - 12).astype(np.uint8)
+    _, parts, stats, _ = cv2.connectedComponentsWithStats(ink, connectivity=8)
+    short = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) <= most
+    short[0] = False
+    near = cv2.dilate(rubbed, np.ones((9, 9), np.uint8)) > 0
+    met = np.bincount(parts.ravel(), near.ravel(), minlength=len(short)) > 0
+    return (short & met)[parts]
+
+
+def _by_pen(encoded: np.ndarray, segments: np.ndarray, hatch: np.ndarray, pairs: np.ndarray) -> np.ndarray:
+    """With the first and last line of a row, and without borders within it, where hatching is in a finer pen."""
+    ink = np.array([_ink_along(encoded, segment) for segment in segments])
+    length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
+    between, fine, bold = _two_pens(ink, length)
+    if fine > FINER * bold or np.average(ink[hatch] <= between, weights=length[hatch]) < MOSTLY:
+        return hatch
+    hatch = hatch & (ink <= between)
+    pairs = pairs[(ink[pairs] <= between).all(axis=1)]
+    while True:
+        beside = np.zeros(len(segments), bool)
+        beside[pairs[hatch[pairs[:, 0]], 1]] = True
+        if not (beside & ~hatch).any():
+            return hatch
+        hatch |= beside
+
+
+def _two_pens(ink: np.ndarray, length: np.ndarray) -> tuple[float, float, float]:
+    """The ink that parts lines best into two pens, by their length, and these pens' own (Otsu, IEEE TSMC 9, 1979)."""
+    order = np.argsort(ink)
+    value, weight = ink[order], length[order]
+    below, total = np.cumsum(weight), np.cumsum(weight * value)
+    above = np.maximum(below[-1] - below, 1e-9)
+    fine, bold = total / below, (total[-1] - total) / above
+    best = int((below * above * (fine - bold) ** 2)[:-1].argmax()) if len(value) > 1 else 0
+    return float(value[best]), float(fine[best]), float(bold[best])
+
+
+def _ink_along(encoded: np.ndarray, segment: np.ndarray) -> float:
+    """How much ink a line has along a segment: its pen's width, px, times its darkness, 0 … 255; however it falls on
+    pixels."""
+    x0, y0, x1, y1 = segment
+    length = np.hypot(x1 - x0, y1 - y0)
+    t = (np.arange(max(int(length // 2), 4)) + 0.5) / max(int(length // 2), 4)
+    across = np.array([-(y1 - y0), x1 - x0]) / max(length, 1e-9)
+    values = []
+    for step in (-2.0, -1.0, 0.0, 1.0, 2.0):
+        x = np.clip((x0 + t * (x1 - x0) + step * across[0]).astype(int), 0, encoded.shape[1] - 1)
+        y = np.clip((y0 + t * (y1 - y0) + step * across[1]).astype(int), 0, encoded.shape[0] - 1)
+        values.append(255.0 - encoded[y, x].max(axis=1))
+    return float(np.sum(values, axis=0).mean())
+
+
+def find_hatching(segments: np.ndarray, unit: float = 1.0) -> np.ndarray:
+    """Which segments (N, 4) are lines of hatching, (N,) bool: each within a row of parallels at even steps.
+
+    `unit`: the picture's width over 1280.
+    """
+    return _in_rows(segments, unit)[0]
+
+
+def _in_rows(segments: np.ndarray, unit: float) -> tuple[np.ndarray, np.ndarray]:
+    if len(segments) < FEWEST:
+        return np.zeros(len(segments), bool), np.zeros((0, 2), np.int64)
+    even, pairs, same_step = _even_ones(segments.astype(np.float64), unit)
+    return even & (_row_sizes(even, pairs[same_step]) >= FEWEST), pairs
+
+
+def _row_sizes(even: np.ndarray, pairs: np.ndarray) -> np.ndarray:
+    """How many even lines each line (N,) hangs together with."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    own = pairs[even[pairs[:, 0]] & even[pairs[:, 1]]]
+    n = len(even)
+    graph = coo_matrix((np.ones(len(own)), (own[:, 0], own[:, 1])), (n, n))
+    _, row = connected_components(graph, directed=False)
+    return np.bincount(row, even, minlength=n)[row]
+
+
+@njit(cache=True)
+def _even_ones(segments, unit):
+    """Which segments (N,) have parallels at one step to either side over much of their length; all pairs (M, 2) of
+    parallels beside each other, and which of these (M,) are at that step."""
+    n = len(segments)
+    widest = WIDEST * unit
+    even = np.zeros(n, np.bool_)
+    first, second, count = np.empty(n * 64, np.int64), np.empty(n * 64, np.int64), 0
+    same_step = np.zeros(n * 64, np.bool_)
+    cell = max(widest, 8.0)
+    # Cells of the picture list the segments that pass through them.
+    left, top = segments[:, 0::2].min() - cell, segments[:, 1::2].min() - cell
+    columns = int((segments[:, 0::2].max() - left) // cell) + 2
+    rows = int((segments[:, 1::2].max() - top) // cell) + 2
+    newest = np.full(rows * columns, -1, np.int64)
+    length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
+    most = n * 3 + int(length.sum() / (cell / 2))
+    entries, before, used = np.empty(most, np.int64), np.empty(most, np.int64), 0
+    for i in range(n):
+        steps = max(int(length[i] // (cell / 2)), 1)
+        for s in range(steps + 1):
+            t = s / steps
+            x = segments[i, 0] + t * (segments[i, 2] - segments[i, 0])
+            y = segments[i, 1] + t * (segments[i, 3] - segments[i, 1])
+            at = int((y - top) // cell) * columns + int((x - left) // cell)
+            if newest[at] < 0 or entries[newest[at]] != i:
+                entries[used], before[used] = i, newest[at]
+                newest[at] = used
+                used += 1
+    near = np.full(n, -1, np.int64)
+    others = np.empty(n, np.int64)
+    steps_to = np.empty(n, np.float64)
+    shares = np.empty(n, np.float64)
+    for i in range(n):
+        if length[i] < 8:
+            continue
+        dx, dy = (segments[i, 2] - segments[i, 0]) / length[i], (segments[i, 3] - segments[i, 1]) / length[i]
+        found = 0
+        walk = max(int(length[i] // (cell / 2)), 1)
+        for s in range(walk + 1):
+            t = s / walk
+            column = int((segments[i, 0] + t * (segments[i, 2] - segments[i, 0]) - left) // cell)
+            row = int((segments[i, 1] + t * (segments[i, 3] - segments[i, 1]) - top) // cell)
+            for r in range(max(row - 1, 0), min(row + 2, rows)):
+                for c in range(max(column - 1, 0), min(column + 2, columns)):
+                    entry = newest[r * columns + c]
+                    while entry >= 0:
+                        j = entries[entry]
+                        entry = before[entry]
+                        if near[j] == i or j == i or length[j] < 8:
+                            continue
+                        near[j] = i
+                        cross = abs((segments[j, 2] - segments[j, 0]) * dy - (segments[j, 3] - segments[j, 1]) * dx)
+                        if cross > np.sin(SLANT) * length[j] + 1.0:
+                            continue
+                        ax, ay = segments[j, 0] - segments[i, 0], segments[j, 1] - segments[i, 1]
+                        bx, by = segments[j, 2] - segments[i, 0], segments[j, 3] - segments[i, 1]
+                        a, b = ax * dx + ay * dy, bx * dx + by * dy
+                        shared = min(max(a, b), length[i]) - max(min(a, b), 0.0)
+                        if shared < 3:
+                            continue
+                        # Aside where the two run beside each other.
+                        middle = (min(max(a, b), length[i]) + max(min(a, b), 0.0)) / 2
+                        part = (middle - a) / (b - a) if abs(b - a) > 1e-6 else 0.5
+                        aside = (ay + part * (by - ay)) * dx - (ax + part * (bx - ax)) * dy
+                        if abs(aside) < 2.2 or abs(aside) > widest:
+                            continue
+                        others[found], steps_to[found], shares[found] = j, aside, shared / length[i]
+                        found += 1
+        for m in range(found):
+            if count < len(first):
+                first[count], second[count], same_step[count] = i, others[m], False
+                count += 1
+        best = -1.0
+        for k in range(found):
+            step = abs(steps_to[k])
+            if length[i] < step * (LONG + LONGER * max(step / unit - 8.0, 0.0)):
+                continue
+            slack = EVEN * step + 0.6
+            ways = np.zeros(2)
+            for m in range(found):
+                if abs(abs(steps_to[m]) - step) < slack:
+                    ways[1 if steps_to[m] > 0 else 0] += shares[m]
+            if min(ways[0], ways[1]) >= BESIDE and (best < 0 or step < best):
+                best = step
+        if best < 0:
+            continue
+        even[i] = True
+        for m in range(found):
+            if count - found + m < len(first):
+                same_step[count - found + m] = abs(abs(steps_to[m]) - best) < EVEN * best + 0.6
+    pairs = np.empty((count, 2), np.int64)
+    pairs[:, 0], pairs[:, 1] = first[:count], second[:count]
+    return even, pairs, same_step[:count]
