@@ -14,7 +14,20 @@ from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 from irodori.core.camera import Camera
 from irodori.demo.pen import pen_sketch, visible_runs
 
-KINDS = ("shaded", "clay", "colour", "messy", "textured", "bare", "line", "hatched", "sketch", "pencil", "marker")
+KINDS = (
+    "shaded",
+    "clay",
+    "colour",
+    "messy",
+    "textured",
+    "bare",
+    "line",
+    "hatched",
+    "wireframe",
+    "sketch",
+    "pencil",
+    "marker",
+)
 CREASE = 24.0
 FELT = {"wall": (0.95, 0.9, 0.86), "roof": (0.85, 0.66, 0.6), "glazing": (0.75, 0.85, 0.93), "lawn": (0.78, 0.9, 0.7)}
 """Shares of the paper's colour that a felt pen leaves on surfaces of a role."""
@@ -203,7 +216,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         sketch = pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
         return sketch if kind == "sketch" else _in_pencil(sketch) if kind == "pencil" else _with_marker(sketch, truth)
     window, renderer = _window(scene.camera, 8)
-    lines = kind in ("line", "hatched")
+    lines = kind in ("line", "hatched", "wireframe")
     textured = kind in ("textured", "bare")  # with and without drawn edges
     shaded = kind in ("shaded", "messy", "clay") or textured
     for part in scene.parts:
@@ -229,7 +242,8 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
             look.LightingOff()
         look.SetAmbient(0.35)
         look.SetDiffuse(0.7)
-        renderer.AddActor(actor)
+        if kind != "wireframe":
+            renderer.AddActor(actor)
         if kind in ("colour", "bare"):
             continue
         for edges in _edges(poly, scene.camera, part.smooth):

@@ -339,6 +339,30 @@ def elevation() -> TruthScene:
     return TruthScene("elevation", parts, camera, "front elevation, parallel")
 
 
+def plan() -> TruthScene:
+    h, outer, inner = 1.2, 0.3, 0.12
+    parts = [_ground("lawn", 40), _flat("floor", "floor", "floor", 0.3, 10.7, 0.3, 7.7, 0.02)]
+
+    def wall(x0, y0, x1, y1):
+        return _box("wall", "wall", "wall", (x0, y0, 0), (x1, y1, h))
+
+    runs = [(0, 0, 2, outer), (4, 0, 7.4, outer), (8.4, 0, 11, outer), (0, 7.7, 4.6, 8), (6.2, 7.7, 11, 8)]
+    runs += [(0, outer, outer, 7.7), (10.7, outer, 11, 2.6), (10.7, 4.4, 11, 7.7)]
+    runs += [
+        (outer, 4, 3, 4 + inner),
+        (3.9, 4, 6.2, 4 + inner),
+        (6.2, outer, 6.2 + inner, 2.4),
+        (6.2, 3.3, 6.2 + inner, 7.7),
+    ]
+    parts += [wall(*run) for run in runs]
+    for x0, y0, x1, y1 in ((2, 0.1, 4, 0.2), (4.6, 7.8, 6.2, 7.9), (10.8, 2.6, 10.9, 4.4)):
+        parts.append(_box("pane", "glazing", "glazing", (x0, y0, 0), (x1, y1, 1.0)))
+    parts += [_box("bed", "furniture", "sofa", (7.2, 5.6, 0.02), (9.2, 7.4, 0.5)), _box("table", "furniture", "table", (1.6, 1.4, 0.02), (3.4, 2.4, 0.74))]  # fmt: skip
+    parts += [_box("sofa", "furniture", "sofa", (4.6, 4.6, 0.02), (5.5, 6.8, 0.6)), _flat("path", "paving", "paving", 7.4, 8.4, -6, 0, 0.01)]  # fmt: skip
+    camera = Camera.look((5.5, 4, 30), (5.5, 4, 0), size=SIZE, span=18.0)
+    return TruthScene("plan", parts, camera, "plan, cut at 1.2 m")
+
+
 def office() -> TruthScene:
     parts = _room(-5, 5, -2, 7, 3.0, floor="slate")
     for x in (-4.4, -1.6, 1.2):
@@ -538,6 +562,6 @@ def villa() -> TruthScene:
 TUNED = (
     pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
     rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps, attic,
-    boat_sheds, loft, silo_barn, chapel, station,
+    boat_sheds, loft, silo_barn, chapel, station, plan,
 )  # fmt: skip
 KEPT_APART = (campus, isometric_office, market, studio, villa)

@@ -9,9 +9,13 @@ import numpy as np
 
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
+from irodori.core.surface_measures import HASH
 
 THICKNESS = {"wall": 0.25, "roof": 0.2, "slab": 0.2, "soffit": 0.15, "ceiling": 0.15, "column": 0.15}
 """How deep a surface is closed away from the camera, m."""
+
+STANDING = ("wall", "column", "furniture", "stair", "railing", "vehicle", "planting")
+"""What a view from straight above shows the top of, and stands on the ground: its sides are upright."""
 
 ROOM_DEPTH = 3.0
 """Where glazing is closed, m behind it, so that no sun passes through a building."""
@@ -43,6 +47,8 @@ def solids_from_structure(structure: Structure) -> Mesh:
     regions = structure.regions
     table = structure.surfaces
     behind = int(table["id"].max()) + 1
+    from_above = structure.camera.projection == "parallel" and structure.camera.rotation[2, 2] < -0.9999
+    lowest = float(table["offset"].min()) if from_above and len(table) else None
     soups, ids = [], []
     for row in table.itertuples():
         normal = np.array([row.nx, row.ny, row.nz])
@@ -66,6 +72,11 @@ def solids_from_structure(structure: Structure) -> Mesh:
             soup = soup[~spike]
         soups.append(soup)
         ids.append(np.full(len(soup), row.id))
+        if lowest is not None:
+            sides = _down_to(soup, lowest) if row.role in STANDING else soup[:0]
+            soups.append(sides)
+            ids.append(np.full(len(sides), row.id))
+            continue
         depth = ROOM_DEPTH if row.role == "glazing" else THICKNESS.get(row.role, 0.0)
         if depth:
             soups.append(soup - normal * depth)
@@ -74,6 +85,19 @@ def solids_from_structure(structure: Structure) -> Mesh:
     if not soups:
         return Mesh(np.zeros((0, 3, 3), np.float32), np.zeros(0, np.int32))
     return Mesh(np.concatenate(soups).astype(np.float32), np.concatenate(ids).astype(np.int32))
+
+
+def _down_to(soup: np.ndarray, lowest: float) -> np.ndarray:
+    """Upright triangles (T, 3, 3) from the outer edges of level ones down to a height, m."""
+    edges = np.concatenate([soup[:, [a, b]] for a, b in ((0, 1), (1, 2), (2, 0))])
+    ends = np.rint(edges * 1000).astype(np.int64)
+    key = np.sort(ends @ HASH, axis=1)
+    _, which, times = np.unique(key, axis=0, return_inverse=True, return_counts=True)
+    outer = edges[times[which.ravel()] == 1]
+    foot = outer.copy()
+    foot[..., 2] = lowest
+    a, b, c, d = outer[:, 0], outer[:, 1], foot[:, 1], foot[:, 0]
+    return np.concatenate([np.stack([a, b, c], axis=1), np.stack([a, c, d], axis=1)])
 
 
 def _triangulate(mask: np.ndarray) -> np.ndarray:

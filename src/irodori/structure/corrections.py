@@ -9,7 +9,7 @@ from __future__ import annotations
 import re
 import tomllib
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Literal
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
@@ -38,12 +38,14 @@ class _Entry(BaseModel):
 
 class CameraCorrection(_Entry):
     """`focal` px; `horizon` y at the picture's left and right border, px; `centre` px, the principal point;
-    `vanishing` px, where two level directions at right angles vanish."""
+    `vanishing` px, where two level directions at right angles vanish; `view` says that a drawing without perspective
+    is an elevation or a plan."""
 
     focal: Annotated[float, Field(gt=1)] | None = None
     horizon: tuple[float, float] | None = None
     centre: Point | None = None
     vanishing: tuple[Point, Point] | None = None
+    view: Literal["elevation", "plan"] | None = None
 
 
 class KnownLength(_Entry):

@@ -15,7 +15,7 @@ from irodori.structure.borders import stacked_pairs
 from irodori.structure.offsets import PARALLEL_DEPTH
 from irodori.structure.orientation import CARD, SLOPE, UPRIGHT, Planes
 from irodori.structure.regions import Regions, under_sky
-from irodori.structure.scale import EYE_HEIGHT
+from irodori.structure.scale import DOOR_HEIGHT, EYE_HEIGHT
 
 LEVEL = np.sin(np.radians(4.0))
 """Sine of how far the view of an elevation may seem to look up or down."""
@@ -72,8 +72,8 @@ def on_the_ground(camera: Camera, regions: Regions, sky: int) -> Camera:
     return replace(camera, matrix=matrix)
 
 
-def door_height(regions: Regions, sky: int) -> float | None:
-    """px, the median height of what has the shape and the place of a door; None when there is none."""
+def door_height(regions: Regions, sky: int) -> tuple[float, float, str] | None:
+    """The median height of what has the shape and the place of a door, px, m and in words; None when there is none."""
     foot, solid = _foot(regions, sky), _solid(regions, sky)
     box = regions.main_box
     wide, high = (box[:, 2:] - box[:, :2]).T
@@ -84,7 +84,9 @@ def door_height(regions: Regions, sky: int) -> float | None:
         full[solid] & (shape[solid] > DOOR_SHAPE[0]) & (shape[solid] < DOOR_SHAPE[1]) & (wide[solid] < WIDEST_DOOR * front)
         & (wide[solid] > 6) & (np.abs(box[solid, 3] - foot) < OFF_GROUND * front)
     ]  # fmt: skip
-    return float(np.median(high[door])) if len(door) else None
+    if not len(door):
+        return None
+    return float(np.median(high[door])), DOOR_HEIGHT, f"doors {DOOR_HEIGHT:g} m high, good to about 10 %"
 
 
 def earth(regions: Regions, sky: int) -> list[int]:

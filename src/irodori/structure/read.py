@@ -47,15 +47,30 @@ from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
 from irodori.structure.open_sky import is_open_sky, more_sky
 from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
-from irodori.structure.regions import line_sides, measure_regions
+from irodori.structure.plan import (
+    OUTER_WALL,
+    OUTER_WALL_SAID,
+    Plan,
+    find_plan,
+    from_above,
+    level_planes,
+    plan_heights,
+    plan_roles,
+)
+from irodori.structure.regions import Regions, line_sides, measure_regions
 from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
 from irodori.structure.round import find_round, round_crowns
 from irodori.structure.scale import EYE_HEIGHT, to_scale
+from irodori.structure.see_through import shows_hidden_lines
 from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
 
 PARALLEL_SPAN = 24.0
 """Width, m, that a parallel view is taken to show where nothing tells its scale."""
+
+WIREFRAME = "A wireframe, it seems: hidden lines are taken for borders; let the 3D program hide them and capture again"
+DOUBT = 0.5
+"""How much less sure a wireframe's surfaces are."""
 
 
 def read_structure(
@@ -118,6 +133,9 @@ def _read_pixels(
     labels, sky, settled = corrected_sky(labels, sky, given.surface)
     report(progress, "Reading the camera", 0.5)
     camera, frame = _read_camera(capture, segments, given, notes)
+    see_through = capture.kind == "line" and shows_hidden_lines(encoded, segments)
+    if see_through:
+        notes.append(WIREFRAME)
     report(progress, "Reading planes", 0.6)
     colour = _colours(capture, encoded, labels, pure)
     regions = measure_regions(labels, colour)
@@ -137,6 +155,12 @@ def _read_pixels(
     rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, shaded) | round_crowns(regions, planting)
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
+    if given.camera.view:
+        frontal = given.camera.view == "elevation"
+    if given.camera.view == "plan" or (frontal and not given.camera.view):
+        plan = find_plan(regions, sure=given.camera.view == "plan")
+        if plan is not None:
+            return _read_plan(capture, camera, frame, regions, segments, encoded, plan, given, notes)
     if frontal:
         camera = squarely(camera)
         planes = front_planes(regions, sky, sorted({*planting, *rounds}))
@@ -168,7 +192,7 @@ def _read_pixels(
         distance = solve(planes)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor,
-        door=door_height(regions, sky) if frontal else None, coloured=shaded,
+        custom=door_height(regions, sky) if frontal else None, coloured=shaded,
     )  # fmt: skip
     if frontal:
         camera = on_the_ground(camera, regions, sky)
@@ -187,8 +211,27 @@ def _read_pixels(
     if frontal:
         distance = relief(regions, camera, planes, roles, distance)
     return _assemble(
-        capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles, planes.sure * role_sure,
-        sky, rounds, tuple(notes),
+        capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles,
+        planes.sure * role_sure * (DOUBT if see_through else 1.0), sky, rounds, tuple(notes),
+    )  # fmt: skip
+
+
+def _read_plan(
+    capture: Capture, camera: Camera, frame: Frame, regions: Regions, segments: np.ndarray, encoded: np.ndarray, plan: Plan,
+    given: Corrections, notes: list[str],
+) -> Structure:  # fmt: skip
+    """A view from straight above, in which all stands as high as its role is by custom."""
+    camera = from_above(camera)
+    planes = correct_planes(level_planes(regions), regions, camera, given.surface)
+    camera, distance, said = to_scale(
+        camera, regions, planes.normal, flat_distance(regions), eye_height=None, length=known_length(given),
+        anchor=int(plan.outside[0]), custom=(plan.thickness, OUTER_WALL, OUTER_WALL_SAID),
+    )  # fmt: skip
+    notes += ["Read as a plan, cut through its walls", said]
+    roles, role_sure = correct_roles(*plan_roles(regions, plan), regions, given.surface)
+    return _assemble(
+        capture, camera, frame, regions, segments, encoded, planes.normal, distance - plan_heights(roles), roles,
+        planes.sure * role_sure, 0, {}, tuple(notes),
     )  # fmt: skip
 
 

@@ -31,12 +31,13 @@ FROM_ABOVE = -12.0
 
 def to_scale(
     camera: Camera, regions: Regions, normals: np.ndarray, distance: np.ndarray, *, eye_height: float | None,
-    length: tuple[np.ndarray, float] | None, anchor: int, door: float | None = None,
+    length: tuple[np.ndarray, float] | None, anchor: int, custom: tuple[float, float, str] | None = None,
     coloured: bool = True,
 ) -> tuple[Camera, np.ndarray, str]:  # fmt: skip
     """Camera and distances in metres, and a sentence that says what the scale rests on.
 
-    `length` is a known dimension: its ends (2, 2) px and metres; `door` the height of doors in an elevation, px.
+    `length` is a known dimension: its ends (2, 2) px and metres; `custom` what has a
+    usual size in a view without depth: px, metres, and in words.
     Doors in walls of another colour are looked for where the capture is `coloured`.
     `distance` (R,) comes with the eye about 1.6 m over the plane of region `anchor`.
 
@@ -49,9 +50,9 @@ def to_scale(
         measured = _measure(camera, regions, normals, distance, length[0])
         factor = length[1] / measured
         said = f"Scale from the length given ({length[1]:g} m); as exact as its ends are picked"
-    elif door is not None:
-        factor = DOOR_HEIGHT * camera.focal / door
-        said = f"Scale from doors {DOOR_HEIGHT:g} m high, good to about 10 %; give a length to be exact"
+    elif custom is not None:
+        factor = custom[1] * camera.focal / custom[0]
+        said = f"Scale from {custom[2]}; give a length to be exact"
     elif eye_height is not None and camera.projection == "perspective":
         factor, said = eye_height / max(distance[anchor], 1e-6), f"Scale from the eye height given ({eye_height:g} m)"
     else:
