@@ -259,8 +259,9 @@ def _read_camera(capture: Capture, segments: np.ndarray, given: Corrections, not
     """The camera over the world's origin and the frame it was told from; what the lines do not tell goes into `notes`."""
     size = capture.size
     lines = segments
-    if capture.textured is not None:
-        lines = np.concatenate([segments, find_segments(capture.textured)])  # courses and boards run with the building
+    if capture.textured is not None and capture.kind != "finished":
+        # Courses and boards run with the building; a photo's clouds and ripples do not.
+        lines = np.concatenate([segments, find_segments(capture.textured)])
     frame = estimate_frame(lines, size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
     if frame is not None:
         frame = replace(frame, label=frame.label[: len(segments)])
