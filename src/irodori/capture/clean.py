@@ -70,15 +70,17 @@ def clean_capture(image: np.ndarray, *, lossy: bool = False, finished: bool = Fa
         Whether it is a rendering or a photo, whose surfaces always vary.
     """
     given = encode_8_bit(image)
-    encoded = _without_noise(given) if lossy else given
     # Grain passes for compression noise, and smoothing that would hide it.
-    if finished or is_textured(encoded if lossy and has_blocks(given) else given):
+    packed = lossy and has_blocks(given)
+    encoded = _without_noise(given) if packed and not finished else given
+    if finished or is_textured(encoded):
         # A texture has straight lines of its own, which no grid is to be found among.
-        image, removed = _without_helpers(image, given, _find_signal_lines(given, VIVID_LOSSY if lossy else VIVID))
-        textured = encode_8_bit(image)
+        shown, removed = _without_helpers(image, given, _find_signal_lines(given, VIVID_LOSSY if lossy else VIVID))
+        textured = given if shown is image else encode_8_bit(shown)
         smooth = decode_srgb(smooth_textures(textured).astype(np.float32) / 255).astype(np.float32)
         return Cleaned(smooth, ("Smoothed the materials' textures", *removed), textured)
     if lossy:
+        encoded = encoded if packed else _without_noise(given)
         image = decode_srgb(encoded.astype(np.float32) / 255).astype(np.float32)
     overlays = _find_signal_lines(encoded, VIVID_LOSSY if lossy else VIVID)
     taken = _all_of(overlays, encoded.shape[:2])

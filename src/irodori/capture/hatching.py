@@ -23,7 +23,7 @@ SHARE = 0.17
 """Share of all lines' length that hatching takes at least; steps and the bars of railings, in even rows too, take less."""
 
 STUB = 2.0
-CRUMB = 24.0
+CRUMB, NEAR = 24.0, 10.0
 """px at a width of 1280."""
 
 FINER = 0.85
@@ -48,8 +48,8 @@ def without_hatching(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.ndar
     length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
     if not hatch.any() or length[hatch].sum() < SHARE * length.sum():
         return encoded, np.zeros_like(hatch)
-    hatch = _by_pen(encoded, segments, hatch, pairs)
-    rubbed, kept = np.zeros(encoded.shape[:2], np.uint8), np.zeros(encoded.shape[:2], np.uint8)
+    hatch, between = _by_pen(encoded, segments, hatch, pairs)
+    rubbed, kept, long = (np.zeros(encoded.shape[:2], np.uint8) for _ in range(3))
     for index, (x0, y0, x1, y1) in enumerate(segments):
         way = np.array([x1 - x0, y1 - y0])
         way /= np.hypot(*way)
@@ -58,11 +58,26 @@ def without_hatching(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.ndar
         ends = np.array([[x0, y0] - past, [x1, y1] + past])
         points = [tuple(int(v) for v in np.rint((p - 0.5) * 16)) for p in ends]
         cv2.line(rubbed if hatch[index] else kept, *points, 1, 5 if hatch[index] else 3, cv2.LINE_8, 4)
+        if not hatch[index] and length[index] > CRUMB * unit:
+            cv2.line(long, *points, 1, 3, cv2.LINE_8, 4)
     paper = np.percentile(encoded.reshape(-1, 3), 90, axis=0).astype(np.uint8)
     gone = (rubbed > 0) & (kept == 0)
+    if between is not None:
+        gone |= _in_fine_pen(encoded, rubbed, between, int(NEAR * unit)) & (long == 0)
     rubbed_out = np.where(gone[..., None], np.maximum(encoded, paper), encoded)
     crumbs = _crumbs(rubbed_out, rubbed, CRUMB * unit)
     return np.where(crumbs[..., None], np.maximum(encoded, paper), rubbed_out), hatch
+
+
+def _in_fine_pen(encoded: np.ndarray, rubbed: np.ndarray, between: float, near: int) -> np.ndarray:
+    """What is `near` px from hatching (H, W) and in no bolder pen: stubs at borders, and lines too short to be found."""
+    import cv2
+
+    dark = 255.0 - encoded.max(axis=2).astype(np.float32)
+    # Over 3 × 3 px a line's ink is the same however it falls on pixels.
+    bold = cv2.boxFilter(dark, -1, (3, 3), normalize=False) / 3 > between
+    kept = cv2.dilate(bold.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    return (cv2.dilate(rubbed, np.ones((2 * near + 1,) * 2, np.uint8)) > 0) & ~kept
 
 
 def _crumbs(encoded: np.ndarray, rubbed: np.ndarray, most: float) -> np.ndarray:
@@ -78,20 +93,23 @@ def _crumbs(encoded: np.ndarray, rubbed: np.ndarray, most: float) -> np.ndarray:
     return (short & met)[parts]
 
 
-def _by_pen(encoded: np.ndarray, segments: np.ndarray, hatch: np.ndarray, pairs: np.ndarray) -> np.ndarray:
-    """With the first and last line of a row, and without borders within it, where hatching is in a finer pen."""
+def _by_pen(
+    encoded: np.ndarray, segments: np.ndarray, hatch: np.ndarray, pairs: np.ndarray
+) -> tuple[np.ndarray, float | None]:
+    """With the first and last line of a row, and without borders within it, where hatching is in a finer pen; and the
+    ink from which a line is surely not in it, None where there is one pen."""
     ink = np.array([_ink_along(encoded, segment) for segment in segments])
     length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
     between, fine, bold = _two_pens(ink, length)
     if fine > FINER * bold or np.average(ink[hatch] <= between, weights=length[hatch]) < MOSTLY:
-        return hatch
+        return hatch, None
     hatch = hatch & (ink <= between)
     pairs = pairs[(ink[pairs] <= between).all(axis=1)]
     while True:
         beside = np.zeros(len(segments), bool)
         beside[pairs[hatch[pairs[:, 0]], 1]] = True
         if not (beside & ~hatch).any():
-            return hatch
+            return hatch, (fine + between) / 2
         hatch |= beside
 
 

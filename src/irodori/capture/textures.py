@@ -31,6 +31,9 @@ STEEPEST = 0.02
 """Share of the range that a step between neighbours takes to hold the smoothing back."""
 
 ROUNDS, PASSES = 4, 3
+LARGE = 1600
+"""px of width from which a picture is large."""
+
 SHARPEN = (4, 10)
 """px and 8-bit steps of the mean shift that steepens borders again."""
 
@@ -63,14 +66,27 @@ def smooth_textures(encoded: np.ndarray) -> np.ndarray:
         held = (cv2.dilate(encoded, block) - cv2.erode(encoded, block)).max(axis=2) <= 1
     free = ~held
     given = encoded.astype(np.float32) / 255
-    reach = REACH * encoded.shape[1] / 1280
-    smooth = given
-    for turn in range(ROUNDS):
-        window = max(reach / 2 ** (turn / 2), 1.0)
-        along, down = (_weights(smooth, free, axis, window) for axis in (1, 0))
-        smooth = _solve(given, along, down, STRENGTH * max(encoded.shape[1] / 1280, 1.0) ** 2)
+    width, height = encoded.shape[1], encoded.shape[0]
+    if width > LARGE:  # of a large picture a small copy tells in all rounds but the last what is texture
+        size = 1280, max(round(height * 1280 / width), 1)
+        little = cv2.resize(given, size, interpolation=cv2.INTER_AREA)
+        open_there = cv2.resize(free.astype(np.float32), size, interpolation=cv2.INTER_AREA) > 0.5
+        smooth = cv2.resize(_rounds(little, little, open_there, range(ROUNDS - 1)), (width, height))
+        smooth = _rounds(given, smooth, free, range(ROUNDS - 1, ROUNDS))
+    else:
+        smooth = _rounds(given, given, free, range(ROUNDS))
     # What is left of a border's ramp goes to either side.
     return cv2.pyrMeanShiftFiltering((smooth.clip(0, 1) * 255 + 0.5).astype(np.uint8), *SHARPEN, maxLevel=0)
+
+
+def _rounds(given: np.ndarray, smooth: np.ndarray, free: np.ndarray, turns: range) -> np.ndarray:
+    """`given` smoothed again and again by what the last round, at first `smooth`, tells of its textures."""
+    scale = given.shape[1] / 1280
+    for turn in turns:
+        window = max(REACH * scale / 2 ** (turn / 2), 1.0)
+        along, down = (_weights(smooth, free, axis, window) for axis in (1, 0))
+        smooth = _solve(given, along, down, STRENGTH * max(scale, 1.0) ** 2)
+    return smooth
 
 
 def _weights(image: np.ndarray, free: np.ndarray, axis: int, window: float) -> np.ndarray:
@@ -84,9 +100,15 @@ def _weights(image: np.ndarray, free: np.ndarray, axis: int, window: float) -> n
     both[first] = free[last] & free[first]
     step *= both[..., None]
     known = cv2.GaussianBlur(both, (0, 0), window) + 1e-3
-    lasting = np.abs(cv2.GaussianBlur(step, (0, 0), window)).mean(axis=2) / known
+    lasting = _mean_size(cv2.GaussianBlur(step, (0, 0), window)) / known
     hold = cv2.GaussianBlur(1.0 / np.maximum(lasting, 1e-3), (0, 0), window)
-    return hold / np.maximum(np.abs(step).mean(axis=2), STEEPEST) * both
+    return hold / np.maximum(_mean_size(step), STEEPEST) * both
+
+
+def _mean_size(values: np.ndarray) -> np.ndarray:
+    """Mean of the channels' absolute values, (H, W); NumPy's own mean over a short axis is slow."""
+    red, green, blue = np.abs(values).transpose(2, 0, 1)
+    return (red + green + blue) * np.float32(1 / 3)
 
 
 def _solve(given: np.ndarray, along: np.ndarray, down: np.ndarray, strength: float) -> np.ndarray:
