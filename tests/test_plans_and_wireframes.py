@@ -213,3 +213,13 @@ def test_one_lattice_does_not_make_a_wireframe():
         cv2.line(picture, (x, y + 110), (x + 140, y + 110), (20, 20, 20), 2)
     assert not shows_hidden_lines(picture, find_segments(picture))
     assert not shows_hidden_lines(picture, np.zeros((0, 4)))
+
+
+def test_a_hair_thin_outline_makes_no_plan():
+    """What cleaning leaves of a selection's outline runs round a whole front."""
+    labels = np.ones((400, 900), np.int32)
+    labels[50:350, 50:850] = 2
+    labels[52:348, 52:848] = 3
+    regions = measure_regions(labels, np.full((4, 3), 250.0))
+    assert find_plan(regions) is None
+    assert find_plan(regions, sure=True).walls.tolist() == [2]

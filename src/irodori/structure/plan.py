@@ -12,11 +12,14 @@ from irodori.structure.families import UP
 from irodori.structure.orientation import LEVEL, Planes
 from irodori.structure.regions import Regions
 
-LONG, THICKEST = 4.0, 0.07
-"""How many times longer than thick a wall is, and its thickness at most, of the building's extent."""
+LONG, THINNEST, THICKEST = 4.0, 0.005, 0.07
+"""How many times longer than thick a wall is, and the thickness of outer ones as shares of the building's extent."""
 
 CLOSED, EITHER_WAY = 0.6, 0.15
 """Share of the building's outline that walls and windows make, and that of walls across and up the page at least."""
+
+EVEN, ALIKE = 0.45, 2.0
+"""Share of the outline that walls of one thickness make, and by what factor these may differ."""
 
 WINDOW = 0.6
 """Share of an outer wall's thickness below which a strip at the outline is a window's."""
@@ -65,7 +68,8 @@ def find_plan(regions: Regions, *, sure: bool = False) -> Plan | None:
     x0, y0 = regions.box[inside, :2].min(axis=0)
     x1, y1 = regions.box[inside, 2:].max(axis=0)
     thick = _thickness(labels, len(regions.area))
-    strip = inside & (regions.area >= LONG * thick**2) & (thick < THICKEST * max(x1 - x0, y1 - y0))
+    extent = max(x1 - x0, y1 - y0)
+    strip = inside & (regions.area >= LONG * thick**2) & (thick < THICKEST * extent)
     met, upright, low, high = _met_outside(labels, outside)
     along = (
         np.bincount(met[upright], minlength=len(strip)) * strip,
@@ -81,6 +85,9 @@ def find_plan(regions: Regions, *, sure: bool = False) -> Plan | None:
     order = outer[np.argsort(thick[outer])]
     weight = np.cumsum(regions.area[order])
     typical = float(thick[order][np.searchsorted(weight, weight[-1] / 2)])
+    even = (thick > typical / ALIKE) & (thick < typical * ALIKE)
+    if not sure and (typical < THINNEST * extent or sum(a[even].sum() for a in along) < EVEN * total):
+        return None
     walls = strip.copy()
     windows = np.zeros_like(strip)
     for _ in range(2):  # the strips at the outline, then those behind them
