@@ -6,6 +6,7 @@ import pytest
 
 import irodori as iro
 from irodori.capture.hatching import find_hatching, without_hatching
+from irodori.capture.kind import detect_kind
 from irodori.capture.textures import is_textured, smooth_textures
 from irodori.core import shapes
 from irodori.core.colour import decode_srgb, encode_8_bit
@@ -14,6 +15,7 @@ from irodori.core.ink import drawn_edges
 from irodori.core.segments import find_segments
 from irodori.formats.write_image import write_image
 from irodori.scene.detail import found_detail
+from irodori.structure.flat_zones import flat_zones, without_leaks
 from painter import SIZE, camera_at, paint, share_right
 
 EARTH, PLASTER, SLATE, PANE, TIMBER = (168, 160, 146), (222, 206, 178), (98, 104, 114), (150, 190, 206), (140, 96, 70)
@@ -167,6 +169,57 @@ def test_drawn_edges_are_told_from_joints():
     edges = drawn_edges(picture)
     assert edges[30:270, 155].mean() > 0.95
     assert edges[:, 100:150].mean() < 0.01
+
+
+def test_a_finished_picture_is_smoothed_whatever_it_shows(house):
+    """A rendering or a photo: bricks, a film's grain, light that falls off, no area in one tone."""
+    camera, _, textured, _, normal, path = house
+    rng = np.random.default_rng(9)
+    fall = np.linspace(1.0, 0.86, SIZE[0])[None, :, None]
+    photo = np.clip(textured * fall + rng.normal(0, 4, textured.shape), 0, 255).astype(np.uint8)
+    shot = path.with_name("photo.png")
+    write_image(shot, photo)
+    capture = iro.open_capture(shot, kind="finished")
+    assert capture.textured is not None
+    read = iro.read_structure(capture, cache=False)
+    assert len(read.surfaces) < 60
+    assert read.camera.focal == pytest.approx(camera.focal, rel=0.1)
+    assert share_right(read, normal, camera) > 0.75
+
+
+def test_a_viewport_with_textures_is_told_by_its_plain_areas(house):
+    textured = house[2]
+    assert detect_kind(decode_srgb(textured.astype(np.float32) / 255)) == "shaded"
+    dim = textured * np.array([0.9, 0.6, 0.4])
+    noisy = np.clip(dim + np.random.default_rng(2).normal(0, 4, textured.shape), 0, 255).astype(np.uint8)
+    assert detect_kind(decode_srgb(noisy.astype(np.float32) / 255)) != "shaded"
+
+
+def test_areas_that_run_together_at_a_soft_place_are_parted():
+    y, x = np.mgrid[0:200, 0:300]
+    tone = np.where(x < 150, 150.0, 118.0)
+    soft = np.clip((x - 142) / 16, 0, 1) * -32 + 150  # over 16 px, in one place only
+    tone = np.where((y > 90) & (y < 110), soft, tone)
+    encoded = np.rint(tone).astype(np.uint8)[..., None].repeat(3, axis=2)
+    labels, _ = flat_zones(encoded, np.zeros(tone.shape, bool), smallest=48, core=3)
+    assert labels[20, 20] == labels[20, 280] > 0  # they run together
+    parted = without_leaks(encoded, labels)
+    assert parted[20, 20] != parted[20, 280] and min(parted[20, 20], parted[20, 280]) > 0
+    assert (parted[20:60, 20:120] == parted[20, 20]).all()
+    one = np.full((200, 300, 3), 140, np.uint8)
+    labels, _ = flat_zones(one, np.zeros((200, 300), bool), smallest=48, core=3)
+    assert np.array_equal(without_leaks(one, labels), labels)
+
+
+def test_large_pictures_are_smoothed_like_small_ones(house):
+    """Beyond 1600 px of width a small copy tells what is texture; the outcome is the same picture, only larger."""
+    textured = house[2]
+    large = cv2.resize(textured, None, fx=2.5, fy=2.5, interpolation=cv2.INTER_CUBIC)
+    small = smooth_textures(textured).astype(int)
+    again = cv2.resize(smooth_textures(large), SIZE, interpolation=cv2.INTER_AREA).astype(int)
+    inner = cv2.erode((house[3] < 40).astype(np.uint8), np.ones((9, 9), np.uint8)) > 0
+    assert np.median(np.abs(again - small)[inner]) <= 4
+    assert again[inner].std() == pytest.approx(small[inner].std(), rel=0.1)
 
 
 # Hatching

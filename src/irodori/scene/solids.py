@@ -48,7 +48,8 @@ def solids_from_structure(structure: Structure) -> Mesh:
     table = structure.surfaces
     behind = int(table["id"].max()) + 1
     from_above = structure.camera.projection == "parallel" and structure.camera.rotation[2, 2] < -0.9999
-    lowest = float(table["offset"].min()) if from_above and len(table) else None
+    level = table.loc[(table["nz"] > 0.98) & np.isfinite(table["offset"]), "offset"]
+    lowest = float(level.min()) if from_above and len(level) else None
     soups, ids = [], []
     for row in table.itertuples():
         normal = np.array([row.nx, row.ny, row.nz])
@@ -73,9 +74,9 @@ def solids_from_structure(structure: Structure) -> Mesh:
         soups.append(soup)
         ids.append(np.full(len(soup), row.id))
         if lowest is not None:
-            sides = _down_to(soup, lowest) if row.role in STANDING else soup[:0]
-            soups.append(sides)
-            ids.append(np.full(len(sides), row.id))
+            if row.role in STANDING and row.nz > 0.98:
+                soups.append(_down_to(soup, lowest))
+                ids.append(np.full(len(soups[-1]), row.id))
             continue
         depth = ROOM_DEPTH if row.role == "glazing" else THICKNESS.get(row.role, 0.0)
         if depth:

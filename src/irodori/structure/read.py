@@ -152,7 +152,9 @@ def _read_pixels(
     else:
         planting = [*planting, *drawn_crowns(regions, sides, sky)]
         planting += drawn_hills(regions, camera, sides, families, sky, planting)
-    rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, shaded) | round_crowns(regions, planting)
+    # In a finished picture light falls off over flat surfaces too.
+    by_shade = shaded and capture.kind != "finished"
+    rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, by_shade) | round_crowns(regions, planting)
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
     if given.camera.view:
