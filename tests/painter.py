@@ -3,6 +3,7 @@
 import cv2
 import numpy as np
 
+from irodori.core import shapes
 from irodori.core.camera import Camera
 
 SIZE = (800, 500)
@@ -67,6 +68,26 @@ def paint(parts, camera, *, line=False, background=SKY):
         np.rint(picture).astype(np.uint8), best.reshape(height, width)[middle, middle],
         face.reshape(height, width, 3)[middle, middle],
     )  # fmt: skip
+
+
+def house(earth, plaster, slate, timber, pane):
+    """A house with a lower wing, a door and two panes on wide ground, each part in its colour."""
+    return [
+        (earth, shapes.quad((-60, -60, 0), (60, -60, 0), (60, 60, 0), (-60, 60, 0))),
+        (plaster, shapes.box((-5, 0, 0), (4, 7, 4.2))),
+        (slate, shapes.box((4, 1.5, 0), (8, 7, 2.6))),
+        (timber, shapes.box((-1.2, -0.06, 0.0), (-0.2, 0.0, 2.1))),
+        (pane, shapes.box((-4.2, -0.05, 1.0), (-2.2, 0.0, 2.4))),
+        (pane, shapes.box((1.0, -0.05, 1.0), (3.2, 0.0, 2.4))),
+    ]
+
+
+def share_deep(read, depth):
+    """Share of what is solid in both whose depth is right within a quarter, whatever its scale."""
+    both = np.isfinite(depth) & (read.regions > 0)
+    ratio = read.depth[both] / depth[both]
+    ratio /= np.median(ratio)
+    return float((np.maximum(ratio, 1 / ratio) < 1.25).mean())
 
 
 def share_right(read, normal, camera):

@@ -11,19 +11,12 @@ from irodori.core.colour import decode_srgb
 from irodori.core.strokes import even_strokes, lines_on_paper
 from irodori.formats.write_image import write_image
 from irodori.structure.find_regions import find_regions
-from painter import camera_at, paint, share_right
+from painter import camera_at, house, paint, share_right
 
 EARTH, PLASTER, SLATE, PANE, TIMBER = (160, 168, 140), (222, 206, 178), (98, 104, 114), (150, 190, 206), (140, 96, 70)
 PAPER = np.array([0.96, 0.95, 0.91])
 
-HOUSE = [
-    (EARTH, shapes.quad((-60, -60, 0), (60, -60, 0), (60, 60, 0), (-60, 60, 0))),
-    (PLASTER, shapes.box((-5, 0, 0), (4, 7, 4.2))),
-    (SLATE, shapes.box((4, 1.5, 0), (8, 7, 2.6))),
-    (TIMBER, shapes.box((-1.2, -0.06, 0.0), (-0.2, 0.0, 2.1))),
-    (PANE, shapes.box((-4.2, -0.05, 1.0), (-2.2, 0.0, 2.4))),
-    (PANE, shapes.box((1.0, -0.05, 1.0), (3.2, 0.0, 2.4))),
-]
+HOUSE = house(EARTH, PLASTER, SLATE, TIMBER, PANE)
 
 
 def opened(folder, picture, name="drawing.png"):

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from irodori.core.segments import empty_cells, enter_cells
+
 WIDEST = 34.0
 """px at a width of 1280 between two lines of hatching; what stands farther apart is built."""
 
@@ -14,6 +16,9 @@ the step beyond 8, at a width of 1280: panes and bars stand in even rows too."""
 
 EVEN = 0.14
 """Share by which the steps to either side may differ, plus a pixel's part."""
+
+LEAST = 8.0
+"""px of the lines that are looked at."""
 
 SLANT = np.radians(6.0)
 BESIDE = 0.5
@@ -171,92 +176,80 @@ def _even_ones(segments, unit):
     """Which segments (N,) have parallels at one step to either side over much of their length; all pairs (M, 2) of
     parallels beside each other, and which of these (M,) are at that step."""
     n = len(segments)
-    widest = WIDEST * unit
-    even = np.zeros(n, np.bool_)
-    first, second, count = np.empty(n * 64, np.int64), np.empty(n * 64, np.int64), 0
-    same_step = np.zeros(n * 64, np.bool_)
-    cell = max(widest, 8.0)
-    # Cells of the picture list the segments that pass through them.
-    left, top = segments[:, 0::2].min() - cell, segments[:, 1::2].min() - cell
-    columns = int((segments[:, 0::2].max() - left) // cell) + 2
-    rows = int((segments[:, 1::2].max() - top) // cell) + 2
-    newest = np.full(rows * columns, -1, np.int64)
-    length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
-    most = n * 3 + int(length.sum() / (cell / 2))
-    entries, before, used = np.empty(most, np.int64), np.empty(most, np.int64), 0
+    even, pairs, same_step, count = (
+        np.zeros(n, np.bool_),
+        np.empty((n * 64, 2), np.int64),
+        np.zeros(n * 64, np.bool_),
+        0,
+    )
+    cell = max(WIDEST * unit, 8.0)
+    left, top, columns, newest, entries, before = empty_cells(segments, cell)
+    used = 0
     for i in range(n):
-        steps = max(int(length[i] // (cell / 2)), 1)
-        for s in range(steps + 1):
-            t = s / steps
-            x = segments[i, 0] + t * (segments[i, 2] - segments[i, 0])
-            y = segments[i, 1] + t * (segments[i, 3] - segments[i, 1])
-            at = int((y - top) // cell) * columns + int((x - left) // cell)
-            if newest[at] < 0 or entries[newest[at]] != i:
-                entries[used], before[used] = i, newest[at]
-                newest[at] = used
-                used += 1
-    near = np.full(n, -1, np.int64)
-    others = np.empty(n, np.int64)
-    steps_to = np.empty(n, np.float64)
-    shares = np.empty(n, np.float64)
+        used = enter_cells(segments[i], i, left, top, cell, columns, newest, entries, before, used)
+    asked = np.full(n, -1, np.int64)
+    others, steps, shares = np.empty(n, np.int64), np.empty(n), np.empty(n)
     for i in range(n):
-        if length[i] < 8:
+        length = np.hypot(segments[i, 2] - segments[i, 0], segments[i, 3] - segments[i, 1])
+        if length < LEAST:
             continue
-        dx, dy = (segments[i, 2] - segments[i, 0]) / length[i], (segments[i, 3] - segments[i, 1]) / length[i]
-        found = 0
-        walk = max(int(length[i] // (cell / 2)), 1)
+        found, walk = 0, max(int(length // (cell / 2)), 1)
         for s in range(walk + 1):
-            t = s / walk
-            column = int((segments[i, 0] + t * (segments[i, 2] - segments[i, 0]) - left) // cell)
-            row = int((segments[i, 1] + t * (segments[i, 3] - segments[i, 1]) - top) // cell)
-            for r in range(max(row - 1, 0), min(row + 2, rows)):
-                for c in range(max(column - 1, 0), min(column + 2, columns)):
-                    entry = newest[r * columns + c]
-                    while entry >= 0:
-                        j = entries[entry]
-                        entry = before[entry]
-                        if near[j] == i or j == i or length[j] < 8:
-                            continue
-                        near[j] = i
-                        cross = abs((segments[j, 2] - segments[j, 0]) * dy - (segments[j, 3] - segments[j, 1]) * dx)
-                        if cross > np.sin(SLANT) * length[j] + 1.0:
-                            continue
-                        ax, ay = segments[j, 0] - segments[i, 0], segments[j, 1] - segments[i, 1]
-                        bx, by = segments[j, 2] - segments[i, 0], segments[j, 3] - segments[i, 1]
-                        a, b = ax * dx + ay * dy, bx * dx + by * dy
-                        shared = min(max(a, b), length[i]) - max(min(a, b), 0.0)
-                        if shared < 3:
-                            continue
-                        # Aside where the two run beside each other.
-                        middle = (min(max(a, b), length[i]) + max(min(a, b), 0.0)) / 2
-                        part = (middle - a) / (b - a) if abs(b - a) > 1e-6 else 0.5
-                        aside = (ay + part * (by - ay)) * dx - (ax + part * (bx - ax)) * dy
-                        if abs(aside) < 2.2 or abs(aside) > widest:
-                            continue
-                        others[found], steps_to[found], shares[found] = j, aside, shared / length[i]
+            column = int((segments[i, 0] + s / walk * (segments[i, 2] - segments[i, 0]) - left) // cell)
+            row = int((segments[i, 1] + s / walk * (segments[i, 3] - segments[i, 1]) - top) // cell)
+            for k in range(9):
+                entry = newest[(row + k // 3 - 1) * columns + column + k % 3 - 1]
+                while entry >= 0:
+                    j, entry = entries[entry], before[entry]
+                    if asked[j] == i or j == i:
+                        continue
+                    asked[j] = i
+                    aside, share = _beside(segments[i], segments[j], length)
+                    if share > 0 and 2.2 <= abs(aside) <= WIDEST * unit:
+                        others[found], steps[found], shares[found] = j, aside, share
                         found += 1
-        for m in range(found):
-            if count < len(first):
-                first[count], second[count], same_step[count] = i, others[m], False
-                count += 1
-        best = -1.0
-        for k in range(found):
-            step = abs(steps_to[k])
-            if length[i] < step * (LONG + LONGER * max(step / unit - 8.0, 0.0)):
-                continue
-            slack = EVEN * step + 0.6
-            ways = np.zeros(2)
-            for m in range(found):
-                if abs(abs(steps_to[m]) - step) < slack:
-                    ways[1 if steps_to[m] > 0 else 0] += shares[m]
-            if min(ways[0], ways[1]) >= BESIDE and (best < 0 or step < best):
-                best = step
-        if best < 0:
+        step = _even_step(steps[:found], shares[:found], length, unit)
+        even[i] = step > 0
+        for m in range(min(found, len(pairs) - count)):
+            pairs[count, 0], pairs[count, 1] = i, others[m]
+            same_step[count] = step > 0 and abs(abs(steps[m]) - step) < EVEN * step + 0.6
+            count += 1
+    return even, pairs[:count], same_step[:count]
+
+
+@njit(cache=True)
+def _beside(line, other, length):
+    """How far aside of a line of some `length` a parallel runs, px with its sign, and beside what share of it; 0, 0 if none."""
+    dx, dy = (line[2] - line[0]) / length, (line[3] - line[1]) / length
+    own = np.hypot(other[2] - other[0], other[3] - other[1])
+    cross = abs((other[2] - other[0]) * dy - (other[3] - other[1]) * dx)
+    if own < LEAST or cross > np.sin(SLANT) * own + 1.0:
+        return 0.0, 0.0
+    ax, ay, bx, by = other[0] - line[0], other[1] - line[1], other[2] - line[0], other[3] - line[1]
+    a, b = ax * dx + ay * dy, bx * dx + by * dy
+    start, end = max(min(a, b), 0.0), min(max(a, b), length)
+    if end - start < 3:
+        return 0.0, 0.0
+    # Aside where the two run beside each other.
+    part = ((start + end) / 2 - a) / (b - a) if abs(b - a) > 1e-6 else 0.5
+    return (ay + part * (by - ay)) * dx - (ax + part * (bx - ax)) * dy, (end - start) / length
+
+
+@njit(cache=True)
+def _even_step(steps, shares, length, unit):
+    """The least step, px, at which parallels run on either side beside much of a line that is long for it; −1 if none."""
+    best = -1.0
+    for k in range(len(steps)):
+        step = abs(steps[k])
+        if length < step * (LONG + LONGER * max(step / unit - 8.0, 0.0)):
             continue
-        even[i] = True
-        for m in range(found):
-            if count - found + m < len(first):
-                same_step[count - found + m] = abs(abs(steps_to[m]) - best) < EVEN * best + 0.6
-    pairs = np.empty((count, 2), np.int64)
-    pairs[:, 0], pairs[:, 1] = first[:count], second[:count]
-    return even, pairs, same_step[:count]
+        below, above = 0.0, 0.0
+        for m in range(len(steps)):
+            if abs(abs(steps[m]) - step) < EVEN * step + 0.6:
+                if steps[m] > 0:
+                    above += shares[m]
+                else:
+                    below += shares[m]
+        if min(below, above) >= BESIDE and (best < 0 or step < best):
+            best = step
+    return best

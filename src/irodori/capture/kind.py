@@ -6,7 +6,7 @@ import numpy as np
 
 from irodori.core.capture import Kind
 from irodori.core.colour import encode_8_bit, largest_channel, least_channel
-from irodori.core.flatness import is_drawn
+from irodori.core.flatness import is_drawn, local_span
 
 PAPER = 0.70
 """Share of the picture that a drawing's paper takes at least."""
@@ -55,11 +55,7 @@ def _plain_share(encoded: np.ndarray) -> float:
 
     A viewport has such areas even between textures; grain leaves none on a scan, a photo or a rendering.
     """
-    import cv2
-
-    block = np.ones((9, 9), np.uint8)
-    darkest, lightest = cv2.erode(encoded, block), cv2.dilate(encoded, block)
-    return float(((darkest == lightest).all(axis=2) & (darkest.min(axis=2) < 250)).mean())
+    return float(((local_span(encoded, 9) == 0) & (least_channel(encoded) < 250)).mean())
 
 
 def _is_compressed_viewport(signed: np.ndarray) -> bool:

@@ -64,13 +64,11 @@ def open_capture(
     found = kind or detect_kind(loaded.rgb)
     image, removed, textured = loaded.rgb, (), None
     lossy = found not in DRAWN and is_lossy(encode_8_bit(image))
-    if clean and found not in DRAWN:
-        cleaned = clean_capture(image, lossy=lossy, finished=found == "finished")
+    if clean and found != "sketch":
+        drawn = found in DRAWN
+        cleaned = clean_drawing(image) if drawn else clean_capture(image, lossy=lossy, finished=found == "finished")
         image, removed, textured = cleaned.image, cleaned.removed, cleaned.textured
-    elif clean and found == "line":
-        cleaned = clean_drawing(image)
-        image, removed, textured = cleaned.image, cleaned.removed, cleaned.textured
-    elif clean and found == "sketch":
+    elif clean:
         image, removed = clean_paper(image)
         if buffers and image.shape != loaded.rgb.shape:
             raise CaptureError("Passes cannot lie beside a photographed page; give the passes with a scan, or alone")

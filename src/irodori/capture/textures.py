@@ -10,7 +10,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit, prange
 
-from irodori.core.colour import largest_channel
+from irodori.core.colour import is_green
+from irodori.core.flatness import local_span
 from irodori.core.ink import STROKE, drawn_edges, find_ink
 
 BUSY, DENSE, SHARE = 6, 0.4, 0.07
@@ -45,14 +46,11 @@ def is_textured(encoded: np.ndarray) -> bool:
     """
     import cv2
 
-    signed = encoded.astype(np.int16)
-    green = (signed[..., 1] > signed[..., 0] + 6) & (signed[..., 1] > signed[..., 2] + 14)
     beside = cv2.dilate(find_ink(encoded, threshold=STROKE).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
-    span = cv2.dilate(encoded, np.ones((3, 3), np.uint8)) - cv2.erode(encoded, np.ones((3, 3), np.uint8))
-    wavers = (largest_channel(span) > BUSY) & ~beside
+    wavers = (local_span(encoded, 3) > BUSY) & ~beside
     side = max(int(round(NEIGHBOURHOOD * encoded.shape[1] / 1280)), 5)
     dense = cv2.boxFilter(wavers.astype(np.float32), -1, (side, side)) > DENSE
-    return bool((dense & ~green).mean() > SHARE)
+    return bool((dense & ~is_green(encoded)).mean() > SHARE)
 
 
 def smooth_textures(encoded: np.ndarray) -> np.ndarray:
@@ -62,8 +60,7 @@ def smooth_textures(encoded: np.ndarray) -> np.ndarray:
     held = drawn_edges(encoded)
     if not held.any():
         # No edge is drawn: a fold between two plain surfaces would be smoothed away.
-        block = np.ones((PLAIN, PLAIN), np.uint8)
-        held = (cv2.dilate(encoded, block) - cv2.erode(encoded, block)).max(axis=2) <= 1
+        held = local_span(encoded, PLAIN) <= 1
     free = ~held
     given = encoded.astype(np.float32) / 255
     width, height = encoded.shape[1], encoded.shape[0]

@@ -39,6 +39,12 @@ def encode_8_bit(image: np.ndarray) -> np.ndarray:
     return np.rint(encode_srgb(image) * 255).astype(np.uint8)
 
 
+def is_green(encoded: np.ndarray) -> np.ndarray:
+    """Which pixels (H, W) of an 8-bit picture (H, W, 3) are of a leaf's green."""
+    signed = encoded.astype(np.int16)
+    return (signed[..., 1] > signed[..., 0] + 6) & (signed[..., 1] > signed[..., 2] + 14)
+
+
 def largest_channel(values: np.ndarray) -> np.ndarray:
     """The largest of three channels (…, 3); a reduction over so short an axis takes ten times as long."""
     return np.maximum(np.maximum(values[..., 0], values[..., 1]), values[..., 2])

@@ -43,6 +43,14 @@ def is_lossy(encoded: np.ndarray) -> bool:
     return zone > 200 and rings > RINGING * zone
 
 
+def local_span(encoded: np.ndarray, side: int) -> np.ndarray:
+    """The 8-bit steps (H, W) that the most varied channel of a picture (H, W, 3) spans within `side` px."""
+    import cv2
+
+    block = np.ones((side, side), np.uint8)
+    return largest_channel(cv2.dilate(encoded, block) - cv2.erode(encoded, block))
+
+
 def has_blocks(encoded: np.ndarray) -> bool:
     """Whether noise in an 8-bit picture (H, W, 3) begins at the edges of 8 × 8 px blocks, as JPEG's does.
 

@@ -34,22 +34,48 @@ def find_segments(encoded: np.ndarray, *, shortest: float = 8.0) -> np.ndarray:
 
 
 @njit(cache=True)
+def empty_cells(lines, cell):
+    """Cells of the picture, `cell` px a side and with a rim of empty ones, to list the segments that pass through them.
+
+    Returns their left and top, px, the number of columns, each cell's newest entry or −1, and room for all entries:
+    which segment, and the entry before it in its cell.
+    """
+    left = min(lines[:, 0].min(), lines[:, 2].min()) - cell
+    top = min(lines[:, 1].min(), lines[:, 3].min()) - cell
+    columns = int((max(lines[:, 0].max(), lines[:, 2].max()) - left) // cell) + 2
+    rows = int((max(lines[:, 1].max(), lines[:, 3].max()) - top) // cell) + 2
+    total = np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]).sum()
+    most = len(lines) * 3 + int(total // (cell / 2))
+    return left, top, columns, np.full(rows * columns, -1, np.int64), np.empty(most, np.int64), np.empty(most, np.int64)
+
+
+@njit(cache=True)
+def enter_cells(line, number, left, top, cell, columns, newest, entries, before, count):
+    """List a segment in each cell that it passes through; returns how many entries there are then."""
+    x0, y0, x1, y1 = line
+    steps = max(int(np.hypot(x1 - x0, y1 - y0) // (cell / 2)), 1)
+    for step in range(steps + 1):
+        column = int((x0 + step / steps * (x1 - x0) - left) // cell)
+        row = int((y0 + step / steps * (y1 - y0) - top) // cell)
+        at = row * columns + column
+        if newest[at] < 0 or entries[newest[at]] != number:
+            entries[count], before[count] = number, newest[at]
+            newest[at] = count
+            count += 1
+    return count
+
+
+@njit(cache=True)
 def _first_of_twins(lines):
     """Segments (N,) bool that do not lie within two pixels of a longer one, which stands before them, over their length."""
     keep = np.zeros(len(lines), np.bool_)
     if len(lines) == 0:
         return keep
-    left = min(lines[:, 0].min(), lines[:, 2].min())
-    top = min(lines[:, 1].min(), lines[:, 3].min())
-    # Cells of the picture, with a rim of empty ones; each lists the segments that pass through it.
-    columns = int((max(lines[:, 0].max(), lines[:, 2].max()) - left) // CELL) + 3
-    rows = int((max(lines[:, 1].max(), lines[:, 3].max()) - top) // CELL) + 3
-    newest = np.full(rows * columns, -1, np.int64)
-    most = len(lines) * 2 + int(np.hypot(lines[:, 2] - lines[:, 0], lines[:, 3] - lines[:, 1]).sum() // (CELL / 2))
-    entries, before, count = np.empty(most, np.int64), np.empty(most, np.int64), 0
+    left, top, columns, newest, entries, before = empty_cells(lines, CELL)
+    count = 0
     for i in range(len(lines)):
         x0, y0, x1, y1 = lines[i]
-        column, row = int(((x0 + x1) / 2 - left) // CELL) + 1, int(((y0 + y1) / 2 - top) // CELL) + 1
+        column, row = int(((x0 + x1) / 2 - left) // CELL), int(((y0 + y1) / 2 - top) // CELL)
         twin = False
         for y in range(row - 1, row + 2):
             for x in range(column - 1, column + 2):
@@ -60,15 +86,7 @@ def _first_of_twins(lines):
         if twin:
             continue
         keep[i] = True
-        steps = max(int(np.hypot(x1 - x0, y1 - y0) // (CELL / 2)), 1)
-        for step in range(steps + 1):
-            column = int((x0 + step / steps * (x1 - x0) - left) // CELL) + 1
-            row = int((y0 + step / steps * (y1 - y0) - top) // CELL) + 1
-            cell = row * columns + column
-            if newest[cell] < 0 or entries[newest[cell]] != i:
-                entries[count], before[count] = i, newest[cell]
-                newest[cell] = count
-                count += 1
+        count = enter_cells(lines[i], i, left, top, CELL, columns, newest, entries, before, count)
     return keep
 
 

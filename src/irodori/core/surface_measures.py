@@ -71,17 +71,23 @@ def _sum_up(triangles, surface, low, high, area, normal, level):
         level[t] = abs(nz) > 0.9 * size
 
 
-def _turns(triangles: np.ndarray, surface: np.ndarray, count: int) -> np.ndarray:
-    """Sums (S, 4) of the cosine and sine of four and of two times the direction of each edge, by its squared length.
-
-    Opposite and square directions add up. Only outer edges count: how a face was cut into triangles tells nothing.
-    """
+def edges_of(triangles: np.ndarray, surface: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Edges of triangles (T, 3, 3), m, with ids `surface` (T,): ends (3 T, 2, 3), ids (3 T,), and which are outer, (3 T,)
+    bool: no other triangle of that surface shares them."""
     ends = np.stack([triangles[:, [0, 1, 2]], triangles[:, [1, 2, 0]]], axis=2).reshape(-1, 2, 3)
     owner = np.repeat(surface, 3).astype(np.int64)
     place = np.rint(ends.astype(np.float64) * 1000).astype(np.int64) @ HASH
     key = place[:, 0] + place[:, 1] + owner * OWNER  # the same for either direction
     _, which, times = np.unique(key, return_inverse=True, return_counts=True)
-    outer = times[which] == 1
+    return ends, owner, times[which] == 1
+
+
+def _turns(triangles: np.ndarray, surface: np.ndarray, count: int) -> np.ndarray:
+    """Sums (S, 4) of the cosine and sine of four and of two times the direction of each edge, by its squared length.
+
+    Opposite and square directions add up. Only outer edges count: how a face was cut into triangles tells nothing.
+    """
+    ends, owner, outer = edges_of(triangles, surface)
     has = np.bincount(owner[outer], minlength=count) > 0
     outer |= ~has[owner]
     way = (ends[outer, 1, :2] - ends[outer, 0, :2]).astype(np.float64)

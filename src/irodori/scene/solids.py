@@ -9,7 +9,7 @@ import numpy as np
 
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.core.surface_measures import HASH
+from irodori.core.surface_measures import edges_of
 
 THICKNESS = {"wall": 0.25, "roof": 0.2, "slab": 0.2, "soffit": 0.15, "ceiling": 0.15, "column": 0.15}
 """How deep a surface is closed away from the camera, m."""
@@ -90,11 +90,8 @@ def solids_from_structure(structure: Structure) -> Mesh:
 
 def _down_to(soup: np.ndarray, lowest: float) -> np.ndarray:
     """Upright triangles (T, 3, 3) from the outer edges of level ones down to a height, m."""
-    edges = np.concatenate([soup[:, [a, b]] for a, b in ((0, 1), (1, 2), (2, 0))])
-    ends = np.rint(edges * 1000).astype(np.int64)
-    key = np.sort(ends @ HASH, axis=1)
-    _, which, times = np.unique(key, axis=0, return_inverse=True, return_counts=True)
-    outer = edges[times[which.ravel()] == 1]
+    ends, _, outer = edges_of(soup, np.zeros(len(soup), np.int64))
+    outer = ends[outer]
     foot = outer.copy()
     foot[..., 2] = lowest
     a, b, c, d = outer[:, 0], outer[:, 1], foot[:, 1], foot[:, 0]

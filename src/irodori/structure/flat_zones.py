@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.core.colour import largest_channel
+from irodori.core.flatness import local_span
 from irodori.structure.grow import zone_means
 
 TOLERANCE = 3
@@ -101,9 +101,8 @@ def without_leaks(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
     """
     import cv2
 
-    block = np.ones((CALM_SIDE, CALM_SIDE), np.uint8)
-    span = largest_channel(cv2.dilate(encoded, block) - cv2.erode(encoded, block))
-    count, parts, stats, _ = cv2.connectedComponentsWithStats((span <= CALM).astype(np.uint8), connectivity=4)
+    calm = (local_span(encoded, CALM_SIDE) <= CALM).astype(np.uint8)
+    count, parts, stats, _ = cv2.connectedComponentsWithStats(calm, connectivity=4)
     large = stats[:, cv2.CC_STAT_AREA] >= CALM_AREA
     large[0] = False
     parts = np.where(large[parts], parts, 0).astype(np.int32)

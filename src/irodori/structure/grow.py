@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from irodori.core.colour import is_green
+
 LEVELS = 256
 
 SUPPORT = 2
@@ -145,8 +147,7 @@ def gather_planting(
     """
     import cv2
 
-    signed = encoded.astype(np.int16)
-    green = (signed[..., 1] > signed[..., 0] + 6) & (signed[..., 1] > signed[..., 2] + 14)
+    green = is_green(encoded)
     area = np.bincount(labels.ravel())
     bits = small | ((labels > 0) & (area[labels] < 260))
     leafy = (green & bits).astype(np.uint8)

@@ -88,16 +88,12 @@ def find_plan(regions: Regions, *, sure: bool = False) -> Plan | None:
     even = (thick > typical / ALIKE) & (thick < typical * ALIKE)
     if not sure and (typical < THINNEST * extent or sum(a[even].sum() for a in along) < EVEN * total):
         return None
-    walls = strip.copy()
     windows = np.zeros_like(strip)
     for _ in range(2):  # the strips at the outline, then those behind them
-        beside = np.zeros_like(strip)
-        near = outside | windows
-        beside[low[near[high]]] = True
-        beside[high[near[low]]] = True
-        windows |= strip & beside & (thick < WINDOW * typical)
-    walls &= ~windows
-    return Plan(np.flatnonzero(walls), np.flatnonzero(windows), np.flatnonzero(outside & (regions.area > 0)), typical)
+        windows |= strip & _beside(outside | windows, low, high) & (thick < WINDOW * typical)
+    return Plan(
+        np.flatnonzero(strip & ~windows), np.flatnonzero(windows), np.flatnonzero(outside & (regions.area > 0)), typical
+    )
 
 
 def from_above(camera: Camera) -> Camera:
@@ -122,12 +118,7 @@ def plan_roles(regions: Regions, plan: Plan) -> tuple[list[str], np.ndarray]:
     low, high, _, _ = border_pairs(regions.labels)
     edge = np.zeros(len(roles), bool)
     edge[[*plan.walls, *plan.windows]] = True
-    walled = np.zeros(len(roles), bool)
-    walled[low[edge[high]]] = True
-    walled[high[edge[low]]] = True
-    threshold = np.zeros(len(roles), bool)
-    threshold[low[~inside[high]]] = True
-    threshold[high[~inside[low]]] = True
+    walled, threshold = _beside(edge, low, high), _beside(~inside, low, high)
     for region in np.flatnonzero(inside & (regions.area > 0) & ~threshold):
         if not walled[region] and regions.area[region] < 0.5 * built:
             roles[region] = "furniture"
@@ -146,6 +137,14 @@ def plan_roles(regions: Regions, plan: Plan) -> tuple[list[str], np.ndarray]:
 def plan_heights(roles: list[str]) -> np.ndarray:
     """m over the ground (R,) that custom gives to what plays these roles."""
     return np.array([HEIGHT.get(role, 0.0) for role in roles])
+
+
+def _beside(chosen: np.ndarray, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """Which regions (R,) neighbour a chosen one, by the pairs of regions that meet."""
+    beside = np.zeros_like(chosen)
+    beside[low[chosen[high]]] = True
+    beside[high[chosen[low]]] = True
+    return beside
 
 
 def _thickness(labels: np.ndarray, count: int) -> np.ndarray:

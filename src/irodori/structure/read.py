@@ -155,6 +155,7 @@ def _read_pixels(
     # In a finished picture light falls off over flat surfaces too.
     by_shade = shaded and capture.kind != "finished"
     rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, by_shade) | round_crowns(regions, planting)
+    cards = sorted({*planting, *rounds})
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
     if given.camera.view:
@@ -165,18 +166,10 @@ def _read_pixels(
             return _read_plan(capture, camera, frame, regions, segments, encoded, plan, given, notes)
     if frontal:
         camera = squarely(camera)
-        planes = front_planes(regions, sky, sorted({*planting, *rounds}))
+        planes = front_planes(regions, sky, cards)
     else:
         planes = choose_planes(
-            regions,
-            camera,
-            segments,
-            sides,
-            families,
-            sky=sky,
-            cards=sorted({*planting, *rounds}),
-            lit=lit,
-            by_hand=by_hand,
+            regions, camera, segments, sides, families, sky=sky, cards=cards, lit=lit, by_hand=by_hand
         )
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
@@ -199,23 +192,32 @@ def _read_pixels(
     if frontal:
         camera = on_the_ground(camera, regions, sky)
     notes.append(said)
-    outdoors = is_outdoors(regions, camera, planes.normal, float(distance[anchor]), sky, planting, coloured=shaded)
-    roles, role_sure = guess_roles(
-        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
-        anchor=anchor, outdoors=outdoors, coloured=shaded,
+    known = dict.fromkeys(earth(regions, sky) if frontal else (), "ground") | dict.fromkeys(signs, "sign")
+    roles, role_sure = _read_roles(
+        regions, camera, planes, distance, given, known, sky=sky, planting=planting, rounds=rounds, anchor=anchor,
+        coloured=shaded,
     )  # fmt: skip
-    if frontal:
-        for region in earth(regions, sky):
-            roles[region] = "ground"
-    for region in signs:
-        roles[region] = "sign"
-    roles, role_sure = correct_roles(roles, role_sure, regions, given.surface)
     if frontal:
         distance = relief(regions, camera, planes, roles, distance)
     return _assemble(
         capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles,
         planes.sure * role_sure * (DOUBT if see_through else 1.0), sky, rounds, tuple(notes),
     )  # fmt: skip
+
+
+def _read_roles(
+    regions: Regions, camera: Camera, planes: Planes, distance: np.ndarray, given: Corrections, known: dict[int, str], *,
+    sky: int, planting: list[int], rounds: dict, anchor: int, coloured: bool,
+) -> tuple[list[str], np.ndarray]:  # fmt: skip
+    """What each region is and how sure that is; what is `known` by region or corrected by hand is not guessed."""
+    outdoors = is_outdoors(regions, camera, planes.normal, float(distance[anchor]), sky, planting, coloured=coloured)
+    roles, sure = guess_roles(
+        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
+        anchor=anchor, outdoors=outdoors, coloured=coloured,
+    )  # fmt: skip
+    for region, role in known.items():
+        roles[region] = role
+    return correct_roles(roles, sure, regions, given.surface)
 
 
 def _read_plan(
