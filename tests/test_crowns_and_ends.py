@@ -7,12 +7,12 @@ import pytest
 
 import irodori as iro
 from irodori.core import shapes
+from irodori.core.borders import region_borders
 from irodori.core.camera import Camera
 from irodori.engine.mean_albedo import PER_SURFACE, with_mean_albedo
 from irodori.engine.surface_look import Places, Weather, look_at_surfaces
 from irodori.engine.tables import build_tables
 from irodori.formats.write_image import write_image
-from irodori.structure.borders import region_borders
 from irodori.structure.corners import corner_faces, upright_ends
 from irodori.structure.regions import line_sides, measure_regions
 from irodori.structure.round import find_round, round_crown, round_crowns

@@ -4,12 +4,13 @@ import numpy as np
 import pytest
 from scipy import ndimage
 
-from irodori.capture.clean import clean_capture
+from irodori.capture.clean import clean
 from irodori.core.camera import Camera
+from irodori.core.cleanings import Wanted
 from irodori.core.colour import decode_srgb, encode_8_bit, largest_channel, least_channel
 from irodori.core.segments import find_segments
+from irodori.core.zones import zone_means
 from irodori.structure.find_regions import find_regions
-from irodori.structure.grow import zone_means
 from irodori.structure.join_regions import inner_span
 from irodori.structure.on_planes import FARTHEST, NEAREST, depth_on_planes, plane_depth, plane_points
 
@@ -146,7 +147,7 @@ def test_axis_marks_of_any_hue_are_found_across_the_circle_s_seam(colour):
     plain = np.full((400, 640, 3), (214, 212, 206), np.uint8)
     marked = plain.copy()
     cv2.line(marked, (30, 360), (600, 60), colour, 1, cv2.LINE_AA)
-    cleaned = clean_capture(decode_srgb(marked.astype(np.float32) / 255))
+    cleaned = clean(decode_srgb(marked.astype(np.float32) / 255), "shaded", Wanted())
     assert any("axis marks" in sentence for sentence in cleaned.removed)
     left = np.abs(encode_8_bit(cleaned.image).astype(int) - plain)
     assert left.max() <= 10  # of 8-bit steps, where 200 were
@@ -155,7 +156,7 @@ def test_axis_marks_of_any_hue_are_found_across_the_circle_s_seam(colour):
 
 def test_a_picture_without_vivid_pixels_is_left_alone():
     image = decode_srgb(np.full((90, 120, 3), 0.6, np.float32))
-    cleaned = clean_capture(image)
+    cleaned = clean(image, "shaded", Wanted())
     assert cleaned.image is image
     assert cleaned.removed == ()
 

@@ -4,6 +4,7 @@ import cv2
 import numpy as np
 import pytest
 
+from irodori.core.borders import border_pairs, stacked_pairs
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.engine.light_cache import _bounced
@@ -12,7 +13,6 @@ from irodori.engine.waves import WAVES, _cosine, wave_slopes, wave_trains
 from irodori.finishes.noise import layered_noise, pulse_train, value_noise
 from irodori.picture.carried_lines import CarriedLines
 from irodori.picture.joints import joint_depth
-from irodori.structure.borders import border_pairs, stacked_pairs
 from irodori.structure.regions import measure_regions, under_sky
 
 

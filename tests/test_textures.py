@@ -13,9 +13,10 @@ from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.flatness import has_blocks
 from irodori.core.ink import drawn_edges
 from irodori.core.segments import find_segments
+from irodori.core.zones import flat_zones
 from irodori.formats.write_image import write_image
 from irodori.scene.detail import found_detail
-from irodori.structure.flat_zones import flat_zones, without_leaks
+from irodori.structure.seeds import without_leaks
 from painter import SIZE, camera_at, paint, share_deep, share_right
 from painter import house as house_of
 

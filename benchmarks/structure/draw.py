@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import cv2
 import numpy as np
 import vtk
-from scenes import TruthScene
+from scenes import Part, TruthScene
 from textures import FINE, hatching, texture_factor
 from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 
@@ -21,6 +21,8 @@ KINDS = (
     "messy",
     "textured",
     "bare",
+    "shadowed",
+    "glassy",
     "line",
     "hatched",
     "wireframe",
@@ -31,6 +33,15 @@ KINDS = (
 CREASE = 24.0
 FELT = {"wall": (0.95, 0.9, 0.86), "roof": (0.85, 0.66, 0.6), "glazing": (0.75, 0.85, 0.93), "lawn": (0.78, 0.9, 0.7)}
 """Shares of the paper's colour that a felt pen leaves on surfaces of a role."""
+
+LIGHTS = (((-0.5, -0.8, 1.0), 0.85), ((0.9, -0.2, 0.35), 0.35), ((-0.2, 0.9, -0.3), 0.2))
+"""Ways towards the viewport's lights and their powers."""
+
+SUN = (1.0, -0.55, 0.9)
+"""Way towards the first light where it casts shadows: from the side."""
+
+CLEAR = 0.35
+"""Opacity of a viewport's glass."""
 vtk.vtkObject.GlobalWarningDisplayOff()
 
 
@@ -218,7 +229,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     window, renderer = _window(scene.camera, 8)
     lines = kind in ("line", "hatched", "wireframe")
     textured = kind in ("textured", "bare")  # with and without drawn edges
-    shaded = kind in ("shaded", "messy", "clay") or textured
+    shaded = kind in ("shaded", "messy", "clay", "shadowed", "glassy") or textured
     for part in scene.parts:
         poly = _poly(part.triangles)
         normals = vtk.vtkPolyDataNormals()
@@ -240,6 +251,8 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
             look.SetInterpolationToFlat()
         if not shaded:
             look.LightingOff()
+        if kind == "glassy" and part.role == "glazing":
+            look.SetOpacity(CLEAR)
         look.SetAmbient(0.35)
         look.SetDiffuse(0.7)
         if kind != "wireframe":
@@ -260,7 +273,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     if shaded:
         renderer.RemoveAllLights()
         renderer.AutomaticLightCreationOff()
-        for way, power in (((-0.5, -0.8, 1.0), 0.85), ((0.9, -0.2, 0.35), 0.35), ((-0.2, 0.9, -0.3), 0.2)):
+        for way, power in [(SUN, LIGHTS[0][1]), *LIGHTS[1:]] if kind == "shadowed" else LIGHTS:
             light = vtk.vtkLight()
             light.SetLightTypeToSceneLight()
             light.SetPositional(False)
@@ -270,6 +283,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
             renderer.AddLight(light)
     if kind == "messy":
         _overlays(renderer, scene)
+        cube = _turned_cube(window)
         renderer.GradientBackgroundOn()
         renderer.SetBackground(0.93, 0.95, 0.97)
         renderer.SetBackground2(0.66, 0.76, 0.88)
@@ -280,7 +294,18 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     else:
         renderer.SetBackground(0.80, 0.87, 0.93)
     renderer.ResetCameraClippingRange()
+    if kind == "messy":
+        cube.EnabledOn()
+    if kind == "glassy":
+        window.SetMultiSamples(0)  # layers are peeled from each other at whole pixels only
+        window.AlphaBitPlanesOn()
+        renderer.SetUseDepthPeeling(1)
+        renderer.UseFXAAOn()
     image = _pixels(window)
+    if kind == "shadowed":
+        renderer.GetLights().GetItemAsObject(0).SwitchOff()
+        dark = shadows(scene, fine_truth(scene))[..., None]
+        image = (image * (1 - dark) + _pixels(window) * dark + 0.5).astype(np.uint8)
     if kind == "hatched":
         image = np.clip(image * (1 - 0.75 * hatching(scene.camera, fine_truth(scene)))[..., None], 0, 255).astype(
             np.uint8
@@ -288,9 +313,38 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     if textured:
         image = np.clip(image * texture_factor(scene.camera, fine_truth(scene)), 0, 255).astype(np.uint8)
     if kind == "messy":
+        image = _with_pointer(_with_handles(image, scene), scene)
         _, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 93])
         image = np.ascontiguousarray(cv2.imdecode(data, cv2.IMREAD_COLOR)[..., ::-1])
     return image
+
+
+def shadows(scene: TruthScene, fine: Truth) -> np.ndarray:
+    """Share of each pixel (H, W) that the viewport's sun does not reach although it faces it."""
+    import trimesh
+
+    height, width = fine.depth.shape
+    ys, xs = np.mgrid[0:height, 0:width] + 0.5
+    origin, way = (a.astype(np.float64) for a in fine.camera.rays(xs.ravel(), ys.ravel()))
+    sun = np.array(SUN) / np.linalg.norm(SUN)
+    normal = fine.normal.reshape(-1, 3)
+    faces = np.flatnonzero((normal @ sun > 0.02) & np.isfinite(fine.depth.ravel()))
+    place = origin[faces] + way[faces] * fine.depth.ravel()[faces, None] + 2e-3 * normal[faces]
+    triangles = np.concatenate([p.triangles for p in scene.parts])
+    solid = trimesh.Trimesh(**trimesh.triangles.to_kwargs(triangles), process=False)
+    dark = np.zeros(height * width, np.float32)
+    dark[faces] = solid.ray.intersects_any(place, np.broadcast_to(sun, place.shape))
+    return cv2.resize(dark.reshape(height, width), scene.camera.size, interpolation=cv2.INTER_AREA)
+
+
+def _turned_cube(window: vtk.vtkRenderWindow) -> vtk.vtkOrientationMarkerWidget:
+    """A small cube in the upper right corner, turned as the view is."""
+    cube, widget, hands = vtk.vtkAnnotatedCubeActor(), vtk.vtkOrientationMarkerWidget(), vtk.vtkRenderWindowInteractor()
+    hands.SetRenderWindow(window)
+    widget.SetOrientationMarker(cube)
+    widget.SetInteractor(hands)
+    widget.SetViewport(0.9, 0.84, 0.99, 0.99)
+    return widget
 
 
 def _line_actor(a, b, colour, width) -> vtk.vtkActor:
@@ -306,13 +360,13 @@ def _line_actor(a, b, colour, width) -> vtk.vtkActor:
 
 
 def _overlays(renderer: vtk.vtkRenderer, scene: TruthScene) -> None:
-    """Ground grid, axes and the outline of one selected part."""
+    """Ground grid, axes, the outline of one selected part, and a cube in a corner that shows how the view is turned."""
     for i in range(-20, 21):
         for a, b in (((i * 2.0, -40, 0.004), (i * 2.0, 40, 0.004)), ((-40, i * 2.0, 0.004), (40, i * 2.0, 0.004))):
             renderer.AddActor(_line_actor(a, b, (0.62, 0.62, 0.62), 1.0))
     for end, colour in (((40, 0, 0.008), (0.9, 0.15, 0.15)), ((0, 40, 0.008), (0.15, 0.75, 0.15)), ((0, 0, 40), (0.15, 0.25, 0.9))):  # fmt: skip
         renderer.AddActor(_line_actor((0, 0, 0.008), end, colour, 1.5))
-    chosen = max((p for p in scene.parts if p.role in ("wall", "furniture")), key=lambda p: np.ptp(p.triangles[..., 2]))
+    chosen = _selected(scene)
     for lines in _edges(_poly(chosen.triangles), scene.camera, chosen.smooth):
         mapper, actor = vtk.vtkPolyDataMapper(), vtk.vtkActor()
         mapper.SetInputData(lines)
@@ -321,6 +375,34 @@ def _overlays(renderer: vtk.vtkRenderer, scene: TruthScene) -> None:
         actor.GetProperty().SetLineWidth(3.0)
         actor.GetProperty().LightingOff()
         renderer.AddActor(actor)
+
+
+def _selected(scene: TruthScene) -> Part:
+    return max((p for p in scene.parts if p.role in ("wall", "furniture")), key=lambda p: np.ptp(p.triangles[..., 2]))
+
+
+def _with_handles(image: np.ndarray, scene: TruthScene) -> np.ndarray:
+    """Squares at the corners of the selected part's box by which it is dragged."""
+    low, high = _selected(scene).triangles.min(axis=(0, 1)), _selected(scene).triangles.max(axis=(0, 1))
+    corners = np.array([[(low, high)[i >> k & 1][k] for k in range(3)] for i in range(8)])
+    places, depth = scene.camera.project(corners)
+    out = image.copy()
+    for (x, y), d in zip(np.rint(places).astype(int), depth):
+        if d > 0:
+            cv2.rectangle(out, (x - 4, y - 4), (x + 4, y + 4), (255, 140, 13), -1)
+    return out
+
+
+def _with_pointer(image: np.ndarray, scene: TruthScene) -> np.ndarray:
+    """A mouse pointer somewhere over the model."""
+    arrow = np.array([(0, 0), (0, 17), (4, 13), (7, 20), (9, 19), (6, 12), (12, 12)])
+    width, height = scene.camera.size
+    place = np.array([0.4, 0.55]) * (width, height)
+    out = np.ascontiguousarray(image)
+    outline = np.rint((arrow * 1.1 + place) * 16).astype(np.int32)
+    cv2.fillPoly(out, [outline], (255, 255, 255), cv2.LINE_AA, 4)
+    cv2.polylines(out, [outline], True, (0, 0, 0), 1, cv2.LINE_AA, 4)
+    return out
 
 
 def _all_edges(scene: TruthScene) -> np.ndarray:

@@ -537,6 +537,63 @@ def market() -> TruthScene:
     return TruthScene("market", parts, _eye((-6.5, -11.5, 1.65), (1.2, 3, 2.3), 62), "stalls, awnings, a hedge")
 
 
+def showroom() -> TruthScene:
+    """A shop with glass on two sides and things standing behind it: nothing was tuned on it."""
+    parts = [_ground("paving"), _flat("road", "paving", "slate", -60, 60, -16, -6.5, 0.02), _box("floor", "floor", "floor", (-7, 0, 0), (7, 9, 0.15))]  # fmt: skip
+    parts += [_box("back", "wall", "wall", (-7, 8.7, 0.15), (7, 9, 3.6)), _box("side", "wall", "brick", (6.7, 0, 0.15), (7, 8.7, 3.6))]  # fmt: skip
+    parts += [_box("plinth", "wall", "slab", (-7, 0, 0.15), (4.2, 0.25, 0.55)), _box("core", "wall", "timber", (1.5, 5.5, 0.15), (6.7, 8.7, 3.6))]  # fmt: skip
+    parts += [_box("roof", "slab", "slab", (-7.9, -1.1, 3.6), (7.4, 9.3, 4.1)), _box("sign", "sign", "sign", (-2.4, -1.16, 3.66), (2.0, -1.1, 4.04))]  # fmt: skip
+    for x in (-7.0, -4.2, -1.4, 1.4, 4.1):
+        parts.append(_box("mullion", "frame", "frame", (x, 0.05, 0.55), (x + 0.1, 0.2, 3.6)))
+    for x in (-6.9, -4.1, -1.3, 1.5):
+        parts.append(_box("pane", "glazing", "glazing", (x, 0.11, 0.55), (x + 2.65, 0.13, 3.6)))
+    for y in (3.0, 6.0):
+        parts.append(_box("mullion", "frame", "frame", (-6.95, y, 0.15), (-6.8, y + 0.1, 3.6)))
+    parts.append(_box("pane", "glazing", "glazing", (-6.89, 0.25, 0.15), (-6.87, 8.7, 3.6)))
+    parts += [_box("door", "door", "door", (4.3, 0.02, 0.15), (5.4, 0.1, 2.5)), _box("pier", "wall", "brick", (5.4, 0, 0.15), (6.7, 0.3, 3.6)), _box("over door", "wall", "brick", (4.2, 0, 2.5), (5.4, 0.3, 3.6))]  # fmt: skip
+    parts += [_box("counter", "furniture", "counter", (-0.5, 3.4, 0.15), (2.4, 4.2, 1.15)), _box("table", "furniture", "table", (-5.6, 2.0, 0.15), (-3.4, 3.2, 0.95))]  # fmt: skip
+    parts += [_box("shelf", "furniture", "timber", (-6.0, 8.2, 0.15), (-1.5, 8.7, 2.2)), *_person(-2.2, 4.6)]
+    parts += _tree(-11.5, -3.5, 6, 1.8) + _person(8.5, -3.0)
+    return TruthScene("showroom", parts, _eye((-13.5, -12.5, 1.7), (-0.5, 2, 2.0), 60), "glass on two sides")
+
+
+def stair_hall() -> TruthScene:
+    """An entrance hall with a straight flight and a gallery: nothing was tuned on it."""
+    parts = _room(-3.5, 3.5, -1, 8, 5.4, floor="paving")
+    for i in range(14):
+        parts.append(_box("step", "stair", "stair", (-3.5, 2.0 + 0.28 * i, 0.2 * i), (-2.2, 2.28 + 0.28 * i, 0.2 * (i + 1))))  # fmt: skip
+    parts += [_box("gallery", "slab", "slab", (-3.5, 5.92, 2.6), (3.5, 8, 2.8)), _box("upper wall", "wall", "timber", (-3.5, 7.9, 2.8), (3.5, 8, 5.4))]  # fmt: skip
+    for x in (-0.6, 2.2):
+        parts.append(Part("column", "column", PALETTE["column"], shapes.cylinder(x, 6.1, 0, 2.6, 0.16, sides=32), True))  # fmt: skip
+    for x in np.arange(-2.0, 3.5, 0.7):
+        parts.append(_box("baluster", "railing", "frame", (x, 5.96, 2.8), (x + 0.04, 6.0, 3.75)))
+    parts += [_box("rail", "railing", "frame", (-2.2, 5.94, 3.75), (3.5, 6.02, 3.82)), _box("desk", "furniture", "table", (0.6, 3.2, 0), (2.6, 4.0, 1.05))]  # fmt: skip
+    parts += [_box("door", "door", "door", (0.2, 7.95, 0), (1.6, 8.0, 2.2)), _box("upper door", "door", "door", (-1.4, 7.84, 2.8), (-0.4, 7.9, 4.95))]  # fmt: skip
+    parts += _side_window(1.2, 3.0, 1.0, 4.2, 3.5, -1.0) + [_box("bench", "furniture", "sofa", (2.7, 5.0, 0), (3.5, 7.0, 0.45))]  # fmt: skip
+    parts += [Part("lamp", "lamp", PALETTE["lamp"], shapes.ball((0.8, 3.4, 3.6), 0.3, 12), True)] + _person(-0.9, 4.6)
+    return TruthScene(
+        "stair hall", parts, _eye((1.6, -0.6, 1.6), (-0.7, 6, 2.1), 76), "interior with a flight of stairs"
+    )
+
+
+def terrace_row() -> TruthScene:
+    """Houses with bays and dormers seen from a first floor: nothing was tuned on it."""
+    parts = [_ground("ground"), _flat("path", "paving", "paving", -60, 60, -6.5, -3.5, 0.02)]
+    for i, (x, colour) in enumerate(((-12.0, "brick"), (-5.5, "wall"), (1.0, "brick"), (7.5, "timber"))):
+        parts += _gable(x, x + 6.5, 0, 8, 0, 5.6 + 0.25 * (i % 2), colour, "slate" if i % 2 else "roof", over=0.3)
+        bay = [(x + 0.9, 0.0), (x + 1.5, -1.0), (x + 2.7, -1.0), (x + 3.3, 0.0)]
+        parts += [Part("bay", "wall", PALETTE[colour], shapes.prism(bay, 0, 2.9)), Part("bay roof", "roof", PALETTE["slab"], shapes.prism(bay, 2.9, 3.1))]  # fmt: skip
+        parts += _window(x + 1.6, x + 2.6, 0.9, 2.5, -1.0) + [_box("door", "door", "door", (x + 4.4, -0.05, 0), (x + 5.4, 0, 2.15))]  # fmt: skip
+        for wx in (x + 1.2, x + 4.3):
+            parts += _window(wx, wx + 1.1, 3.6, 5.0, 0.0)
+        parts += [_box("dormer", "wall", "counter", (x + 2.4, 1.0, 6.0), (x + 4.0, 3.4, 7.5)), _box("dormer roof", "slab", "slab", (x + 2.2, 0.8, 7.5), (x + 4.2, 3.6, 7.7))]  # fmt: skip
+        parts += _window(x + 2.65, x + 3.75, 6.3, 7.3, 1.0, bars=0)
+        parts.append(_box("chimney", "wall", "brick", (x + 5.9, 3.5, 7.8), (x + 6.9, 4.5, 10.0)))
+        parts.append(_box("garden wall", "wall", "slab", (x + 6.4, -3.5, 0), (x + 6.6, 0, 1.1)))
+    parts += [_box("hedge", "planting", "leaf", (-5.4, -3.4, 0), (-1.4, -2.7, 1.0)), *_tree(4.0, -8.5, 5, 1.5), *_person(-8.0, -4.8)]  # fmt: skip
+    return TruthScene("terrace row", parts, _eye((-15, -15, 5.2), (-0.5, 0, 3.6), 64), "bays, dormers, garden walls")
+
+
 def studio() -> TruthScene:
     parts = _room(-5, 5, -3, 7, 3.4, wall="brick", floor="counter")
     for x in (-3.9, -1.3, 1.3):
@@ -564,4 +621,4 @@ TUNED = (
     rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps, attic,
     boat_sheds, loft, silo_barn, chapel, station, plan, studio, villa,
 )  # fmt: skip
-KEPT_APART = (campus, isometric_office, market)
+KEPT_APART = (campus, isometric_office, market, showroom, stair_hall, terrace_row)

@@ -6,8 +6,8 @@ import cv2
 import numpy as np
 from draw import Truth
 
+from irodori.core.borders import region_borders
 from irodori.core.structure import Structure
-from irodori.structure.borders import region_borders
 
 NEAR = 11.25
 BORDER = 2.0

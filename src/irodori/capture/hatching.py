@@ -41,17 +41,18 @@ FEWEST = 5
 """Lines in one row of even steps, each of which has others on both sides."""
 
 
-def without_hatching(encoded: np.ndarray, segments: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+def without_hatching(encoded: np.ndarray, segments: np.ndarray, *, sure: bool = False) -> tuple[np.ndarray, np.ndarray]:
     """A drawing (H, W, 3) uint8 with its hatching gone to paper, and which of its `segments` (N, 4) that was.
 
-    What other lines draw stays, also where hatching crosses it.
+    What other lines draw stays, also where hatching crosses it. Even rows that take little of a drawing are steps or a
+    railing, unless a user is `sure` that they are hatching.
     """
     import cv2
 
     unit = max(encoded.shape[1] / 1280, 0.5)
     hatch, pairs = _in_rows(segments, unit)
     length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
-    if not hatch.any() or length[hatch].sum() < SHARE * length.sum():
+    if not hatch.any() or (not sure and length[hatch].sum() < SHARE * length.sum()):
         return encoded, np.zeros_like(hatch)
     hatch, between = _by_pen(encoded, segments, hatch, pairs)
     rubbed, kept, long = (np.zeros(encoded.shape[:2], np.uint8) for _ in range(3))

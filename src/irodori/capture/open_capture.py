@@ -3,18 +3,17 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Collection
 from pathlib import Path
 
 import numpy as np
 
-from irodori.capture.clean import clean_capture, clean_drawing
+from irodori.capture.clean import clean as clean_picture
 from irodori.capture.kind import detect_kind
-from irodori.capture.paper import clean_paper
 from irodori.capture.passes import read_passes
-from irodori.core.capture import DRAWN, Capture, Kind
-from irodori.core.colour import encode_8_bit
+from irodori.core.capture import Capture, Kind
+from irodori.core.cleanings import Wanted
 from irodori.core.errors import CaptureError
-from irodori.core.flatness import is_lossy
 from irodori.formats.read_image import PIXEL_LIMIT, file_digest, read_image
 
 SMALLEST = 16
@@ -29,6 +28,8 @@ def open_capture(
     near: float | None = None,
     far: float | None = None,
     clean: bool = True,
+    keep: Collection[str] = (),
+    remove: Collection[str] = (),
     north: float = 0.0,
     pixel_limit: int = PIXEL_LIMIT,
 ) -> Capture:
@@ -46,14 +47,18 @@ def open_capture(
     near, far
         Metres at black and white of a 16-bit depth pass.
     clean
-        Remove what the 3D program painted over the model (grid, axis marks, selection outline), and
-        textures, hatching, compression noise, paper.
+        Take away what is not the model: what the 3D program painted over it (grid, axis marks, selection outline,
+        pointer, orientation widget) and its shadows, textures, hatching, compression noise, paper.
+    keep, remove
+        Names of `CLEANINGS` to leave out, and to do even where it is not certain that there is something.
 
     Raises
     ------
     CaptureError
-        When a file is missing, damaged, no picture, too large or too small, or a pass has another size.
+        When a file is missing, damaged, no picture, too large or too small, or a pass has another size; when a
+        cleaning is unknown, or both to be kept and removed.
     """
+    wanted = Wanted.told(clean, keep, remove)
     loaded = read_image(path, pixel_limit=pixel_limit)
     height, width = loaded.rgb.shape[:2]
     if min(height, width) < SMALLEST:
@@ -62,26 +67,20 @@ def open_capture(
         )
     buffers = read_passes(passes or {}, (width, height), near, far)
     found = kind or detect_kind(loaded.rgb)
-    image, removed, textured = loaded.rgb, (), None
-    lossy = found not in DRAWN and is_lossy(encode_8_bit(image))
-    if clean and found != "sketch":
-        drawn = found in DRAWN
-        cleaned = clean_drawing(image) if drawn else clean_capture(image, lossy=lossy, finished=found == "finished")
-        image, removed, textured = cleaned.image, cleaned.removed, cleaned.textured
-    elif clean:
-        image, removed = clean_paper(image)
-        if buffers and image.shape != loaded.rgb.shape:
-            raise CaptureError("Passes cannot lie beside a photographed page; give the passes with a scan, or alone")
+    cleaned = clean_picture(loaded.rgb, found, wanted)
+    image = cleaned.image
+    if buffers and image.shape != loaded.rgb.shape:
+        raise CaptureError("Passes cannot lie beside a photographed page; give the passes with a scan, or alone")
     hasher = hashlib.sha256(np.ascontiguousarray(image).tobytes())
     hasher.update(f"{found} {image.shape}".encode())
     for name in sorted(buffers):
         hasher.update(name.encode() + np.ascontiguousarray(buffers[name]).tobytes())
     return Capture(
         image=image, alpha=loaded.alpha, kind=found, digest=hasher.hexdigest(), passes=buffers,
-        source=str(path), removed=removed, north=north, lossy=lossy,
-        textured=textured,
+        source=str(path), removed=cleaned.removed, north=north,
+        lossy=cleaned.lossy, textured=cleaned.textured,
         origin={
             "capture": str(path), "capture_digest": file_digest(path), "kind": kind, "near": near, "far": far,
-            "clean": clean, "north": north, "passes": {k: str(v) for k, v in (passes or {}).items()},
+            "clean": clean, "keep": sorted(wanted.keep) if clean else [], "remove": sorted(wanted.remove), "north": north, "passes": {k: str(v) for k, v in (passes or {}).items()},
         },
     )  # fmt: skip

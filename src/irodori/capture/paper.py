@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.cleanings import Wanted
 from irodori.core.colour import decode_srgb, encode_srgb
 from irodori.core.strokes import BROADEST, even_strokes, in_proportion, lines_on_paper
 
@@ -21,38 +22,50 @@ DARK, THICK, BARE, LINES, ROUGH = 0.4, 0.2, 0.65, 0.006, 0.6
 that are bare paper and strokes, at least; and 8-bit steps by which paper is rough."""
 
 
-def clean_paper(image: np.ndarray) -> tuple[np.ndarray, tuple[str, ...]]:
-    """Flatten a photographed page and make its paper evenly white.
+def clean_paper(image: np.ndarray, wanted: Wanted, done: set[str]) -> tuple[np.ndarray, tuple[str, ...]]:
+    """Flatten a photographed page, make its paper evenly white and leave the lines alone on it.
 
     Parameters
     ----------
     image
         (H, W, 3) float32, linear.
+    wanted
+        Which of "page", "paper" and "tones" to do.
+    done
+        Gets the names of what was done.
 
     Returns
     -------
     image
         The page alone, (h, w, 3); of the same size where the picture is a scan.
-    done
+    said
         One sentence for each thing done.
     """
-    done = []
+    said = []
     encoded = encode_srgb(image).astype(np.float32)
-    corners = find_page(encoded)
+    corners = find_page(encoded, sure=wanted.must("page")) if wanted.may("page") else None
     if corners is not None:
         encoded = _flattened(encoded, corners)
-        done.append("Found the page in the photo and flattened it")
-    evened, spread = _evened(encoded)
-    if spread > 0.02:
-        done.append("Evened out the paper's tone and light")
-    lines, tone, level = lines_on_paper(evened)
-    if tone > TONED:
-        done.append("Read the lines only: tones and colours laid between them are left to the finishes")
-    if level < PALE:
-        done.append("Deepened the drawing's pale strokes")
-    if tone > TONED or level < PALE:
-        evened = np.repeat(1 - even_strokes(lines)[..., None], 3, axis=2)
-    return decode_srgb(evened).astype(np.float32), tuple(done)
+        said.append("Found the page in the photo and flattened it")
+        done.add("page")
+    if wanted.may("paper"):
+        encoded, spread = _evened(encoded)
+        done.add("paper")
+        if spread > 0.02:
+            said.append("Evened out the paper's tone and light")
+    lines, tone, level = lines_on_paper(encoded)
+    toned = wanted.may("tones") and (wanted.must("tones") or tone > TONED)
+    pale = wanted.may("paper") and level < PALE
+    if toned:
+        said.append("Read the lines only: tones and colours laid between them are left to the finishes")
+        done.add("tones")
+    if pale:
+        said.append("Deepened the drawing's pale strokes")
+    if toned or pale:
+        encoded = np.repeat(1 - even_strokes(lines)[..., None], 3, axis=2)
+    if not done:
+        return image, ()
+    return decode_srgb(encoded).astype(np.float32), tuple(said)
 
 
 def is_on_paper(encoded: np.ndarray) -> bool:
@@ -75,8 +88,11 @@ def is_on_paper(encoded: np.ndarray) -> bool:
     return bool(grainy and bare.mean() > BARE and thick < THICK and (lines > 0.5).mean() > LINES)
 
 
-def find_page(encoded: np.ndarray) -> np.ndarray | None:
-    """Corners (4, 2) px of a light page on a darker ground, from the upper left clockwise; None when there is none."""
+def find_page(encoded: np.ndarray, *, sure: bool = False) -> np.ndarray | None:
+    """Corners (4, 2) px of a light page on a darker ground, from the upper left clockwise; None when there is none.
+
+    Where a user is `sure` of a page, it may be small, pale against the ground, or reach past the picture's border.
+    """
     import cv2
 
     height, width = encoded.shape[:2]
@@ -84,7 +100,7 @@ def find_page(encoded: np.ndarray) -> np.ndarray | None:
     small = cv2.resize(encoded, None, fx=scale, fy=scale, interpolation=cv2.INTER_AREA)
     grey = np.rint(cv2.GaussianBlur(small.mean(axis=2), (0, 0), 2.0) * 255).astype(np.uint8)
     level, mask = cv2.threshold(grey, 0, 255, cv2.THRESH_BINARY + cv2.THRESH_OTSU)
-    if grey[mask > 0].mean() - grey[mask == 0].mean() < 50:
+    if grey[mask > 0].mean() - grey[mask == 0].mean() < (20 if sure else 50):
         return None
     mask = cv2.morphologyEx(mask, cv2.MORPH_CLOSE, np.ones((9, 9), np.uint8))
     outlines, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_SIMPLE)
@@ -93,10 +109,14 @@ def find_page(encoded: np.ndarray) -> np.ndarray | None:
     page = max(outlines, key=cv2.contourArea)
     share = cv2.contourArea(page) / grey.size
     corners = cv2.approxPolyDP(page, 0.02 * cv2.arcLength(page, True), True).reshape(-1, 2)
-    if len(corners) != 4 or not PAGE_SHARE[0] < share < PAGE_SHARE[1] or not cv2.isContourConvex(corners):
+    if (
+        len(corners) != 4
+        or not PAGE_SHARE[0] * (0.4 if sure else 1) < share < PAGE_SHARE[1]
+        or not cv2.isContourConvex(corners)
+    ):
         return None
     rim = np.concatenate([grey[0], grey[-1], grey[:, 0], grey[:, -1]])
-    if (rim > level).mean() > 0.5:  # most of the picture's own border is paper: a scan
+    if not sure and (rim > level).mean() > 0.5:  # most of the picture's own border is paper: a scan
         return None
     corners = corners / scale
     total, apart = corners.sum(axis=1), corners[:, 0] - corners[:, 1]

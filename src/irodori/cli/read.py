@@ -26,7 +26,8 @@ def add_to(app: typer.Typer) -> None:
         unit: s.UnitOption = None, north: s.NorthOption = 0.0, width: s.WidthOption = None,
         height: s.HeightOption = None, ground: s.GroundOption = None, depth: s.DepthOption = None,
         normal: s.NormalOption = None, identity: s.IdOption = None, near: s.NearOption = None,
-        far: s.FarOption = None, kind: s.KindOption = None, clean: s.CleanOption = True,
+        far: s.FarOption = None, kind: s.KindOption = None, as_is: s.AsIsOption = False,
+        keep: s.KeepOption = None, remove: s.RemoveOption = None,
         eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None,
         cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use the reading kept from last time.")] = True,
         as_json: s.JsonOption = False,
@@ -43,7 +44,7 @@ def add_to(app: typer.Typer) -> None:
 
         given = s.Source(
             source, view, others or [], views, up, unit, north, width, height, ground,
-            s.passes_of(depth, normal, identity), near, far, kind, clean,
+            s.passes_of(depth, normal, identity), near, far, kind, as_is, keep, remove,
         )  # fmt: skip
         if out is not None and Path(out).suffix.lower() != ".exr":
             raise OutputError(f"A structure is written as .exr (with .json and .png beside it), not '{out}'")

@@ -32,7 +32,8 @@ def add_to(app: typer.Typer) -> None:
         seed: Annotated[int, typer.Option("--seed", help="What all chance in the pictures depends on.")] = 7,
         others: s.WithOption = None, views: s.ViewsOption = None, up: s.UpOption = None, unit: s.UnitOption = None,
         north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
-        ground: s.GroundOption = None, kind: s.KindOption = None, clean: s.CleanOption = True,
+        ground: s.GroundOption = None, kind: s.KindOption = None, as_is: s.AsIsOption = False,
+        keep: s.KeepOption = None, remove: s.RemoveOption = None,
         eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None, as_json: s.JsonOption = False,
     ) -> None:  # fmt: skip
         """Render one view in several lights, and lay the pictures out on a sheet."""
@@ -47,8 +48,9 @@ def add_to(app: typer.Typer) -> None:
         from irodori.study.series import DAY
 
         given = s.Source(
-            source, view, others or [], views, up, unit, north, width, height, ground, None, None, None, kind, clean
-        )
+            source, view, others or [], views, up, unit, north, width, height, ground, as_is=as_is, keep=keep,
+            remove=remove, kind=kind,
+        )  # fmt: skip
         given.check()
         if quality not in EFFORTS:
             raise OutputError(unknown_name("quality", quality, EFFORTS))

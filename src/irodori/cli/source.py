@@ -8,6 +8,8 @@ from typing import Annotated
 
 import typer
 
+from irodori.core.cleanings import CLEANINGS
+
 SourceArgument = Annotated[
     str, typer.Argument(metavar="CAPTURE_OR_MODEL", help="A picture, or a glTF/GLB, OBJ, STL or PLY model.")
 ]
@@ -47,8 +49,16 @@ KindOption = Annotated[
         "--kind", help="Kind of capture: shaded, line, sketch or finished; told from the picture if not given."
     ),
 ]
-CleanOption = Annotated[
-    bool, typer.Option("--clean/--as-is", help="Remove ground grid, axis marks and selection outlines first.")
+AsIsOption = Annotated[
+    bool, typer.Option("--as-is", help="Clean nothing: read the capture with all that lies over the model.")
+]
+KeepOption = Annotated[
+    list[str] | None,
+    typer.Option("--keep", metavar="NAME", help=f"Leave this in when cleaning: {', '.join(CLEANINGS)}."),
+]
+RemoveOption = Annotated[
+    list[str] | None,
+    typer.Option("--remove", metavar="NAME", help="Clean this away even if it is not certain; names as for --keep."),
 ]
 EyeOption = Annotated[
     float | None,
@@ -93,7 +103,9 @@ class Source:
     near: float | None = None
     far: float | None = None
     kind: str | None = None
-    clean: bool = True
+    as_is: bool = False
+    keep: list[str] | None = None
+    remove: list[str] | None = None
 
     @property
     def is_model(self) -> bool:
@@ -139,8 +151,8 @@ class Source:
         if self.kind is not None and self.kind not in kinds:
             raise CaptureError(unknown_name("kind", self.kind, kinds))
         return open_capture(
-            self.path, self.passes or None, kind=self.kind, near=self.near, far=self.far, clean=self.clean,
-            north=self.north,
+            self.path, self.passes or None, kind=self.kind, near=self.near, far=self.far,
+            clean=not self.as_is, keep=self.keep or (), remove=self.remove or (), north=self.north,
         )  # fmt: skip
 
 

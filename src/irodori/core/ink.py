@@ -59,3 +59,10 @@ def _long(ink: np.ndarray) -> np.ndarray:
     kept = np.maximum(stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]) >= SHORTEST
     kept[0] = False
     return kept[parts]
+
+
+def ink_colour(encoded: np.ndarray, ink: np.ndarray) -> np.ndarray:
+    """The colour of drawn lines, (3,): what the darkest of them show; black when nothing was."""
+    if ink.sum() < 50:
+        return np.zeros(3)
+    return np.percentile(encoded[ink].astype(float), 1, axis=0)

@@ -13,12 +13,11 @@ from irodori.core.colour import encode_srgb
 from irodori.core.errors import CaptureError, RecipeError
 from irodori.core.flatness import is_drawn
 from irodori.core.fragments import Fragments
-from irodori.core.ink import find_ink
+from irodori.core.ink import find_ink, ink_colour
 from irodori.core.structure import Structure
 from irodori.formats.mask_text import mask_from_text
 from irodori.formats.read_image import read_image
 from irodori.formats.recipe_text import read_recipe
-from irodori.structure.grow import ink_colour
 
 ASPECT_TOLERANCE = 0.01
 

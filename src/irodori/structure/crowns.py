@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
-from irodori.structure.borders import border_pairs
 from irodori.structure.families import Families
 from irodori.structure.regions import Regions, under_sky
 from irodori.structure.round import round_crown

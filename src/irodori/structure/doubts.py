@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.borders import region_borders
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
-from irodori.structure.borders import region_borders
 
 NUMBERED = 12
 SURE, UNSURE = np.array([206, 216, 222.0]), np.array([214, 84, 44.0])

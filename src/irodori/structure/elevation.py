@@ -10,8 +10,8 @@ from dataclasses import replace
 
 import numpy as np
 
+from irodori.core.borders import stacked_pairs
 from irodori.core.camera import Camera
-from irodori.structure.borders import stacked_pairs
 from irodori.structure.offsets import PARALLEL_DEPTH
 from irodori.structure.orientation import CARD, SLOPE, UPRIGHT, Planes
 from irodori.structure.regions import Regions, under_sky

@@ -6,12 +6,13 @@ import numpy as np
 
 from irodori.core.colour import largest_channel, least_channel
 from irodori.core.ink import drawn_edges, find_ink
+from irodori.core.zones import SMALLEST, flat_zones, zone_means
 from irodori.structure.backdrop import background_pieces
 from irodori.structure.drawn_regions import drawn_regions
-from irodori.structure.flat_zones import SMALLEST, between_lines, flat_zones, without_leaks
-from irodori.structure.grow import gather_planting, grow_regions, zone_means
+from irodori.structure.grow import gather_planting, grow_regions
 from irodori.structure.join_regions import join_noise, join_shades
 from irodori.structure.lettering import gather_lettering
+from irodori.structure.seeds import between_lines, without_leaks
 
 MOST_REGIONS = 4000
 

@@ -6,6 +6,8 @@ import numpy as np
 from numba import njit
 
 from irodori.core.colour import is_green
+from irodori.core.ink import ink_colour
+from irodori.core.zones import zone_means
 
 LEVELS = 256
 
@@ -101,28 +103,6 @@ def _trim(seeds, filled, ink, stray):
         for x in range(width):
             if stray[y, x]:
                 filled[y, x] = 0
-
-
-def zone_means(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
-    """Mean 8-bit sRGB colour of each label, (L + 1, 3) float64."""
-    sums = np.zeros((int(labels.max()) + 1, 4), np.int64)
-    _add_up(encoded.reshape(-1, 3), labels.ravel(), sums)
-    return sums[:, :3] / np.maximum(sums[:, 3:], 1)
-
-
-@njit(cache=True)
-def _add_up(colours, labels, sums):
-    for i in range(len(labels)):
-        for k in range(3):
-            sums[labels[i], k] += colours[i, k]
-        sums[labels[i], 3] += 1
-
-
-def ink_colour(encoded: np.ndarray, ink: np.ndarray) -> np.ndarray:
-    """The colour of drawn lines, (3,): what the darkest of them show; black when nothing was."""
-    if ink.sum() < 50:
-        return np.zeros(3)
-    return np.percentile(encoded[ink].astype(float), 1, axis=0)
 
 
 def grow_regions(encoded: np.ndarray, labels: np.ndarray, ink: np.ndarray) -> np.ndarray:

@@ -7,11 +7,8 @@ from collections.abc import Callable
 import numpy as np
 from numba import njit
 
-from irodori.structure.borders import border_pairs
-from irodori.structure.grow import zone_means
-
-REACH = 2
-"""px on either side of a border at which colours are compared."""
+from irodori.core.borders import border_steps
+from irodori.core.zones import zone_means
 
 SAME, RIDGE = 5.0, 6.0
 """8-bit steps across a border, and of what stands out on it, under which there is no edge."""
@@ -24,9 +21,6 @@ GRADED = 4.0
 """8-bit steps that a region's brightness spans from which it is a curved surface's, not a flat one's."""
 
 SMOOTH_STEP, SMOOTH_RIDGE, SMOOTH_TINT = 26.0, 3.0, 0.10
-SHORTEST = 5
-"""px of border under which nothing can be said about it."""
-
 ROUNDS = 4
 
 
@@ -99,7 +93,7 @@ def _spans(grey, labels, least, most, count):
 
 def _join(encoded: np.ndarray, labels: np.ndarray, chosen: Callable) -> np.ndarray:
     """Labels with the pairs joined that `chosen(low, high, contrast, ridge)` picks; the same array if there is none."""
-    low, high, contrast, ridge = _borders(encoded, labels)
+    low, high, contrast, ridge = border_steps(encoded, labels)
     pairs = chosen(low, high, contrast, ridge)
     if not pairs:
         return labels
@@ -118,32 +112,3 @@ def _root(parent: np.ndarray, k: int) -> int:
         parent[k] = parent[parent[k]]
         k = int(parent[k])
     return k
-
-
-def _borders(encoded: np.ndarray, labels: np.ndarray):
-    """Pairs of neighbours, the mean step across their border and the mean of what stands out on it."""
-    height, width = labels.shape
-    low, high, place, _ = border_pairs(labels)
-    image = encoded.astype(np.int16)
-    x, y = place.T
-    upright = x == np.floor(x)  # between two pixels of a row
-    dx, dy = np.where(upright, 1, 0), np.where(upright, 0, 1)
-
-    def at(step):
-        px = np.clip(np.floor(x + dx * step - 0.25 * dx).astype(int), 0, width - 1)
-        py = np.clip(np.floor(y + dy * step - 0.25 * dy).astype(int), 0, height - 1)
-        return image[py, px]
-
-    sides = at(-REACH), at(REACH + 0.5)
-    contrast = np.abs(sides[0] - sides[1]).max(axis=1)
-    low_side, high_side = np.minimum(*sides), np.maximum(*sides)
-    on = [np.maximum(m - high_side, low_side - m).max(axis=1) for m in (at(0), at(0.5))]
-    ridge = np.maximum(np.maximum(*on), 0)
-    key = low.astype(np.int64) * (int(labels.max()) + 1) + high
-    unique, group = np.unique(key, return_inverse=True)
-    count = np.bincount(group)
-    step = np.where(count < SHORTEST, np.inf, np.bincount(group, contrast) / count)
-    return (
-        unique // (int(labels.max()) + 1), unique % (int(labels.max()) + 1),
-        step, np.bincount(group, ridge) / count,
-    )  # fmt: skip

@@ -13,8 +13,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
-from irodori.structure.borders import border_pairs
 from irodori.structure.orientation import CARD, LEVEL, colour_groups
 from irodori.structure.regions import Regions
 

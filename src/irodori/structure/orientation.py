@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
-from irodori.structure.borders import border_pairs
 from irodori.structure.corners import corner_faces, upright_ends
 from irodori.structure.families import UP, Families, interpretation_normals
 from irodori.structure.regions import Regions, under_sky

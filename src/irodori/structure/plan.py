@@ -6,8 +6,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
-from irodori.structure.borders import border_pairs
 from irodori.structure.families import UP
 from irodori.structure.orientation import LEVEL, Planes
 from irodori.structure.regions import Regions

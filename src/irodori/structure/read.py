@@ -12,10 +12,11 @@ from irodori.core.camera import Camera
 from irodori.core.capture import DRAWN, Capture
 from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.errors import StructureError
-from irodori.core.ink import find_ink
+from irodori.core.ink import find_ink, ink_colour
 from irodori.core.progress import Progress, report
 from irodori.core.segments import find_segments
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
+from irodori.core.zones import zone_means
 from irodori.structure.cache import cached_structure, keep_structure
 from irodori.structure.correct import (
     correct_frame,
@@ -42,7 +43,6 @@ from irodori.structure.elevation import (
 from irodori.structure.families import UP, find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
-from irodori.structure.grow import ink_colour, zone_means
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
 from irodori.structure.open_sky import is_open_sky, more_sky

@@ -8,7 +8,7 @@ from functools import cached_property
 
 import numpy as np
 
-from irodori.structure.borders import border_pairs, counted, stacked_pairs
+from irodori.core.borders import border_pairs, counted, stacked_pairs
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,6 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
+REACH = 2
+"""px on either side of a border at which colours are compared."""
+
+SHORTEST = 5
+"""px of border under which nothing can be said about it."""
+
 
 def border_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """All border places: regions on either side (a < b), position (N, 2) px, and whether b lies below a."""
@@ -40,3 +46,35 @@ def region_borders(labels: np.ndarray) -> np.ndarray:
     border[:, 1:] |= labels[:, 1:] != labels[:, :-1]
     border[1:] |= labels[1:] != labels[:-1]
     return border
+
+
+def border_steps(encoded: np.ndarray, labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Pairs of neighbours (P,) and (P,), the mean step across their border and the mean of what stands out on it.
+
+    `encoded` (H, W, 3) uint8 sRGB, `labels` (H, W). The step is infinite where the border is too short to say.
+    """
+    height, width = labels.shape
+    low, high, place, _ = border_pairs(labels)
+    image = encoded.astype(np.int16)
+    x, y = place.T
+    upright = x == np.floor(x)  # between two pixels of a row
+    dx, dy = np.where(upright, 1, 0), np.where(upright, 0, 1)
+
+    def at(step):
+        px = np.clip(np.floor(x + dx * step - 0.25 * dx).astype(int), 0, width - 1)
+        py = np.clip(np.floor(y + dy * step - 0.25 * dy).astype(int), 0, height - 1)
+        return image[py, px]
+
+    sides = at(-REACH), at(REACH + 0.5)
+    contrast = np.abs(sides[0] - sides[1]).max(axis=1)
+    low_side, high_side = np.minimum(*sides), np.maximum(*sides)
+    on = [np.maximum(m - high_side, low_side - m).max(axis=1) for m in (at(0), at(0.5))]
+    ridge = np.maximum(np.maximum(*on), 0)
+    key = low.astype(np.int64) * (int(labels.max()) + 1) + high
+    unique, group = np.unique(key, return_inverse=True)
+    count = np.bincount(group)
+    step = np.where(count < SHORTEST, np.inf, np.bincount(group, contrast) / count)
+    return (
+        unique // (int(labels.max()) + 1), unique % (int(labels.max()) + 1),
+        step, np.bincount(group, ridge) / count,
+    )  # fmt: skip

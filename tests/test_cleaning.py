@@ -1,0 +1,238 @@
+"""What cleaning takes off a capture, and how a user forbids or forces any of it."""
+
+import json
+import subprocess
+import sys
+
+import cv2
+import numpy as np
+import pytest
+import trimesh
+from PIL import Image
+
+import irodori as iro
+from irodori.core.cleanings import CLEANINGS
+from irodori.core.colour import encode_8_bit
+from irodori.core.errors import CaptureError
+from painter import camera_at, house, paint
+
+SUN = np.array([-0.7, -0.5, 0.5]) / np.linalg.norm([-0.7, -0.5, 0.5])
+LEFT = 0.6
+"""Of a colour in shadow."""
+
+
+def in_shadow(parts, camera, depth, normal):
+    """Pixels (H, W) that face the sun but are hidden from it, by casting rays with another library."""
+    height, width = depth.shape
+    y, x = np.mgrid[0:height, 0:width] + 0.75  # where the painter took its samples
+    origin, way = (a.astype(float) for a in camera.rays(x.ravel(), y.ravel()))
+    faces = np.flatnonzero(np.isfinite(depth.ravel()) & (normal.reshape(-1, 3) @ SUN > 0.02))
+    place = origin[faces] + way[faces] * depth.ravel()[faces, None] + 2e-3 * normal.reshape(-1, 3)[faces]
+    solid = trimesh.Trimesh(**trimesh.triangles.to_kwargs(np.concatenate([p[1] for p in parts])), process=False)
+    dark = np.zeros(height * width, bool)
+    dark[faces] = solid.ray.intersects_any(place, np.broadcast_to(SUN, place.shape))
+    return dark.reshape(height, width)
+
+
+def save(tmp_path, image, name="view.png", **how):
+    Image.fromarray(image).save(tmp_path / name, **how)
+    return tmp_path / name
+
+
+def shown(capture):
+    return encode_8_bit(capture.image).astype(int)
+
+
+@pytest.fixture(scope="module")
+def lit():
+    """A house with a canopy that shades its wall, drawn with its edges, with and without the shadows that fall."""
+    from irodori.core import shapes
+
+    parts = house((150, 170, 120), (214, 206, 190), (110, 116, 128), (150, 110, 80), (150, 190, 206))
+    parts.append(((190, 190, 188), shapes.box((-5.2, -1.4, 3.4), (2.0, 0.0, 3.6))))
+    camera = camera_at()
+    image, depth, normal = paint(parts, camera)
+    dark = in_shadow(parts, camera, depth, normal)
+    return image, np.where(dark[..., None], np.rint(image * LEFT), image).astype(np.uint8), dark
+
+
+def test_shadows_of_a_viewport_are_taken_out_to_the_pixel(lit, tmp_path):
+    plain, shadowed, dark = lit
+    assert 0.02 < dark.mean() < 0.3
+    capture = iro.open_capture(save(tmp_path, shadowed))
+    assert any("shadows" in sentence for sentence in capture.removed)
+    off = np.abs(shown(capture) - plain).max(axis=2)
+    assert np.median(off[dark]) <= 1 and (off[dark] > 12).mean() < 0.08
+    assert (off[~dark] > 3).mean() < 0.002  # what lay in the sun is as it was
+
+
+def test_what_shadows_part_is_read_as_one_surface(lit, tmp_path):
+    plain, shadowed, _ = lit
+    counts = [
+        len(iro.read_structure(iro.open_capture(save(tmp_path, image), keep=kept), cache=False).surfaces)
+        for image, kept in ((plain, ()), (shadowed, ()), (shadowed, ("shadows",)))
+    ]
+    assert counts[1] <= counts[0] + 2 < counts[2]
+
+
+def test_no_shadow_is_seen_where_none_falls_nor_in_painted_marks(lit, tmp_path):
+    plain, _, _ = lit
+    marked = plain.copy()
+    # Stripes on the ground, of its own tint but darker: nothing casts them, and no other surface has such.
+    for x in range(250, 600, 90):
+        cv2.rectangle(marked, (x, 440), (x + 40, 480), [int(v * 0.6) for v in plain[460, x]], -1)
+    for image in (plain, marked):
+        capture = iro.open_capture(save(tmp_path, image))
+        assert capture.removed == ()
+        assert (shown(capture) == image).all()
+
+
+def test_a_user_who_knows_of_shadows_can_have_them_removed(lit, tmp_path):
+    plain, _, _ = lit
+    marked = plain.copy()
+    cv2.rectangle(marked, (300, 430), (420, 480), [int(v * 0.6) for v in plain[460, 300]], -1)
+    path = save(tmp_path, marked)
+    sure = iro.open_capture(path, remove=["shadows"])
+    assert np.abs(shown(sure)[440:470, 320:400] - plain[440:470, 320:400]).max() <= 1
+    assert sure.removed and not iro.open_capture(path).removed
+
+
+def with_pointer(image, x, y, size, dark=False):
+    """An arrow as window systems draw it, a little other than ours: measured by hand off a screen."""
+    outline = np.array([(0, 0), (0, 17), (4, 13), (7, 20), (9, 19), (6, 12), (12, 12)]) * size + (x, y)
+    points = [np.rint(outline * 16).astype(np.int32)]
+    out = image.copy()
+    cv2.fillPoly(out, points, (0, 0, 0) if dark else (255, 255, 255), cv2.LINE_AA, 4)
+    cv2.polylines(out, points, True, (255, 255, 255) if dark else (0, 0, 0), 1, cv2.LINE_AA, 4)
+    return out
+
+
+@pytest.mark.parametrize("size", [1.0, 1.5, 2.0])
+@pytest.mark.parametrize("dark", [False, True])
+def test_the_mouse_pointer_is_removed(lit, tmp_path, size, dark):
+    plain, _, _ = lit
+    image = with_pointer(plain, 300, 400, size, dark)
+    path = save(tmp_path, image)
+    capture = iro.open_capture(path)
+    assert any("pointer" in sentence for sentence in capture.removed)
+    before, after = (np.abs(a - plain.astype(int)).max(axis=2) > 12 for a in (image.astype(int), shown(capture)))
+    assert after.sum() < 0.15 * before.sum()
+    assert not after[:, :280].any() and not after[:380].any()
+    assert not iro.open_capture(path, keep=["pointer"]).removed
+
+
+def test_an_orientation_widget_is_removed_from_a_corner_of_the_sky_only(lit, tmp_path):
+    plain, _, _ = lit
+    image = plain.copy()
+    for x, y in ((720, 20), (400, 20)):  # a cube in the corner, and the same as a sign over the house
+        cv2.rectangle(image, (x, y), (x + 50, y + 50), (150, 150, 155), -1)
+        cv2.rectangle(image, (x, y), (x + 50, y + 50), (60, 60, 60), 1)
+        cv2.putText(image, "TOP", (x + 4, y + 32), cv2.FONT_HERSHEY_SIMPLEX, 0.5, (30, 30, 30), 1, cv2.LINE_AA)
+    capture = iro.open_capture(save(tmp_path, image))
+    assert any("orientation widget" in sentence for sentence in capture.removed)
+    after = shown(capture)
+    assert np.abs(after[10:80, 710:780] - plain[10:80, 710:780]).max() <= 1
+    assert (after[10:80, 390:460] == image[10:80, 390:460]).all()
+
+
+def test_handles_go_with_the_outline_they_sit_on(lit, tmp_path):
+    plain, _, _ = lit
+    image = plain.copy()
+    low, high = (250, 200), (420, 330)
+    cv2.rectangle(image, low, high, (255, 140, 10), 2)
+    for x in (low[0], 335, high[0]):
+        for y in (low[1], high[1]):
+            cv2.rectangle(image, (x - 4, y - 4), (x + 4, y + 4), (255, 140, 10), -1)
+    path = save(tmp_path, image)
+    capture = iro.open_capture(path)
+    assert {"selection outline", "selection handles"} <= {
+        name for name in ("selection outline", "selection handles") if any(name in s for s in capture.removed)
+    }
+    vivid = (np.abs(shown(capture) - (255, 140, 10)).max(axis=2) < 60).sum()
+    assert vivid < 0.03 * (np.abs(image.astype(int) - (255, 140, 10)).max(axis=2) < 60).sum()
+    kept = iro.open_capture(path, keep=["outline"])
+    assert not kept.removed and (shown(kept) == image).all()
+
+
+def test_an_axis_goes_on_behind_what_hides_it(lit, tmp_path):
+    plain, _, _ = lit
+    image = plain.copy()
+    cv2.line(image, (20, 470), (220, 430), (230, 40, 40), 1, cv2.LINE_AA)
+    cv2.line(image, (300, 414), (360, 402), (230, 40, 40), 1, cv2.LINE_AA)  # 60 px more of it
+    capture = iro.open_capture(save(tmp_path, image))
+    assert (np.abs(shown(capture) - plain).max(axis=2) > 40).sum() < 12
+
+
+@pytest.mark.parametrize("name", ["noise", "axes", "grid", "outline", "textures", "hatching", "page", "widget"])
+def test_whatever_is_asked_for_in_vain_is_said(lit, tmp_path, name):
+    plain, _, _ = lit
+    capture = iro.open_capture(save(tmp_path, plain), remove=[name])
+    found = [sentence for sentence in capture.removed if CLEANINGS[name] in sentence]
+    if name in ("noise", "textures"):  # these can always be smoothed
+        assert len(capture.removed) == 1 and "Smoothed" in capture.removed[0]
+    else:
+        assert found == [f"Found nothing of what was to be removed: {CLEANINGS[name]}"]
+
+
+def test_nothing_but_what_is_asked_for_is_removed_as_is(lit, tmp_path):
+    plain, _, _ = lit
+    image = with_pointer(plain, 380, 300, 1.5)
+    cv2.line(image, (20, 470), (240, 420), (230, 40, 40), 1, cv2.LINE_AA)
+    path = save(tmp_path, image)
+    only = iro.open_capture(path, clean=False, remove=["pointer"])
+    assert len(only.removed) == 1 and "pointer" in only.removed[0]
+    assert (shown(only)[400:] == image[400:]).all()
+    assert (shown(iro.open_capture(path, clean=False)) == image).all()
+
+
+@pytest.mark.parametrize(
+    "how, said", [({"keep": ["gird"]}, "grid"), ({"keep": ["grid"], "remove": ["grid"]}, "say one of them")]
+)
+def test_names_that_cannot_be_followed_are_refused(lit, tmp_path, how, said):
+    plain, _, _ = lit
+    with pytest.raises(CaptureError, match=said):
+        iro.open_capture(save(tmp_path, plain), **how)
+
+
+def test_paper_and_page_can_be_kept(tmp_path):
+    page = np.full((600, 900, 3), 90, np.uint8)
+    cv2.fillPoly(page, [np.array([(90, 70), (830, 50), (850, 560), (70, 540)])], (232, 228, 214))
+    for a, b in (
+        ((200, 400), (700, 380)),
+        ((200, 400), (200, 200)),
+        ((700, 380), (690, 180)),
+        ((200, 200), (690, 180)),
+    ):
+        cv2.line(page, a, b, (40, 40, 50), 2, cv2.LINE_AA)
+    path = save(tmp_path, page)
+    flat = iro.open_capture(path, kind="sketch")
+    assert any("page" in sentence for sentence in flat.removed) and flat.size != (900, 600)
+    whole = iro.open_capture(path, kind="sketch", keep=["page"])
+    assert whole.size == (900, 600) and not any("page" in sentence for sentence in whole.removed)
+    as_it_is = iro.open_capture(path, kind="sketch", clean=False)
+    assert (shown(as_it_is) == page).all() and as_it_is.removed == ()
+
+
+def run(*arguments, **how):
+    return subprocess.run(
+        [sys.executable, "-m", "irodori", *map(str, arguments)], capture_output=True, text=True, **how
+    )
+
+
+def test_the_command_line_keeps_removes_and_remembers(lit, tmp_path):
+    _, shadowed, _ = lit
+    path = save(tmp_path, shadowed)
+    read = run("read", path, "--keep", "shadows", "--remove", "pointer", "--json", cwd=tmp_path)
+    assert read.returncode == 0, read.stderr
+    assert json.loads(read.stdout)["removed"] == ["Found nothing of what was to be removed: the mouse pointer"]
+    bad = run("read", path, "--keep", "shadow", cwd=tmp_path)
+    assert bad.returncode != 0 and "shadows" in bad.stderr and "Traceback" not in bad.stderr
+
+
+def test_a_recipe_opens_its_capture_with_the_same_choices(lit, tmp_path):
+    _, shadowed, _ = lit
+    capture = iro.open_capture(save(tmp_path, shadowed), keep=["shadows", "grid"], remove=["pointer"])
+    assert capture.origin["keep"] == ["grid", "shadows"] and capture.origin["remove"] == ["pointer"]
+    again = iro.open_capture(capture.origin["capture"], keep=capture.origin["keep"], remove=capture.origin["remove"])
+    assert again.digest == capture.digest
+    assert iro.open_capture(capture.origin["capture"]).digest != capture.digest
