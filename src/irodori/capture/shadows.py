@@ -21,13 +21,13 @@ HIDDEN = 0.3
 DARKEST, LIGHTEST = 0.4, 0.88
 """What is left of a colour in a viewport's shadow."""
 
-BLACKISH = 50
-"""8-bit value under which a colour is too dark to tell its tint, and a shadow on it too faint to matter."""
+BLACKISH, DARKISH = 50, 80
+"""8-bit values under which a colour is too dark to tell its tint, and under which it is no evidence."""
 
 UNEVEN = 0.02, 2.0
 """How much that share may differ from channel to channel, and the 8-bit steps that rounding adds."""
 
-ALIKE, DISTINCT = 0.03, 12.0
+ALIKE, DISTINCT = 0.02, 12.0
 """By how much that share may differ from surface to surface, and 8-bit steps from which colours are of two surfaces."""
 
 ROUNDED = 0.005, 0.5
@@ -36,13 +36,16 @@ ROUNDED = 0.005, 0.5
 FLAT = 5.0
 """8-bit steps within which the brightness of most of a flat zone stays."""
 
-LONG, WIDE, WIDER = 40, 2.5, 7.0
+LONG, WIDE, WIDER = 24, 2.0, 4.0
 """px of border and px from there to its middle from which a shadow is evidence, and px to the middle of what it lies on: bars
 have faces of two tones."""
 
 SEVERAL, CASTING = 3, 0.12
 """Zones that are evidence on one surface, each with at least this share of its border drawn: shadows begin at what casts
 them, painted marks lie free."""
+
+LEAST = 0.001
+"""Share of the picture that shadows take at least: what is less parts nothing, and may be the side of a bar."""
 
 REACH = 2
 """px beside a shadow whose colours are mixed with it."""
@@ -91,16 +94,20 @@ def without_shadows(
     # What is dark beside one zone and light beside another is a facet of a round thing.
     facet = np.isin(dark, lit) | np.isin(lit, dark)
     deep = ndimage.maximum(ndimage.distance_transform_edt(zones > 0), zones, np.arange(len(mean)))
-    sound = ~facet & (length >= LONG) & (deep[dark] >= WIDE) & (deep[lit] >= WIDER)
-    if not sound.any() or not (sure or _is_evidence(share[sound], mean[lit[sound]], dark[sound], drawn[dark[sound]])):
-        return encoded, none
+    sound = ~facet & (length >= LONG) & (deep[dark] >= WIDE) & (deep[lit] >= WIDER) & (mean[lit].max(axis=1) > DARKISH)
     shares = share[sound]
+    if not sure:
+        shares = shares[_evident(shares, mean[lit[sound]], dark[sound], drawn[dark[sound]])]
+    if not len(shares):
+        return encoded, none
     near = ROUNDED[0] + ROUNDED[1] / np.maximum(mean[lit].min(axis=1), 1)
     chosen = ~facet & (np.abs(share[:, None] - shares).min(axis=1, initial=np.inf) < near)
     brighter = np.ones((len(mean), 3))
     partner = np.zeros(len(mean), np.int64)
     for d, l in zip(dark[chosen][np.argsort(length[chosen])], lit[chosen][np.argsort(length[chosen])]):
         partner[d], brighter[d] = l, mean[l] / np.maximum(mean[d], 1)
+    if not sure and (partner[zones] > 0).mean() < LEAST:
+        return encoded, none
     return _lightened(encoded, zones, partner, brighter, mean, ink)
 
 
@@ -144,15 +151,15 @@ def _is_flat(encoded: np.ndarray, zones: np.ndarray, mean: np.ndarray) -> np.nda
     return np.bincount(zones.ravel(), away.ravel()) < 0.1 * np.maximum(count, 1)
 
 
-def _is_evidence(share: np.ndarray, colour: np.ndarray, zone: np.ndarray, drawn: np.ndarray) -> bool:
-    """Whether surfaces of different `colour` (N, 3) are left the same `share` (N,) of it, or several zones (N,) on one
-    surface, part of whose border is `drawn`, are."""
+def _evident(share: np.ndarray, colour: np.ndarray, zone: np.ndarray, drawn: np.ndarray) -> np.ndarray:
+    """Which pairs (N,) are surely a shadow and what it lies on: surfaces of another `colour` (N, 3) are left the same `share`
+    (N,) of it, or several zones (N,) on one surface are, part of whose border is `drawn`. A fold leaves a share of its own.
+    """
     alike = np.abs(share[:, None] - share) < ALIKE
     distinct = np.abs(colour[:, None] - colour).max(axis=2, initial=0) > DISTINCT
-    if (alike & distinct).any():
-        return True
     cast = drawn > CASTING
-    return any(len(np.unique(zone[row & cast])) >= SEVERAL for row in alike[cast])
+    several = np.array([len(np.unique(zone[row & cast])) >= SEVERAL for row in alike], bool)
+    return (alike & distinct).any(axis=1) | several
 
 
 def _lightened(encoded, zones, partner, brighter, mean, ink) -> tuple[np.ndarray, np.ndarray]:
