@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.capture.floating import find_floating
+from irodori.capture.floating import find_pointer, find_widgets
+from irodori.capture.ground_grid import without_grid
 from irodori.capture.hatching import without_hatching
-from irodori.capture.helpers import VIVID, VIVID_LOSSY, fill, find_grid, find_signal_lines
+from irodori.capture.helpers import VIVID, VIVID_LOSSY, Overlay, fill, find_signal_lines, redraw
 from irodori.capture.paper import clean_paper
 from irodori.capture.shadows import without_shadows
 from irodori.capture.textures import is_textured, smooth_textures
@@ -109,14 +110,22 @@ def _without_overlays(
     drawing: bool = False,
 ) -> tuple[np.ndarray, list[str]]:
     """An 8-bit picture (H, W, 3) without what lies over the model, and a sentence for each kind of thing."""
+
+    def wants(name: str, unsure: bool = True) -> bool:
+        return wanted.must(name) or (wanted.may(name) and unsure)
+
     overlays = find_signal_lines(encoded, VIVID_LOSSY if lossy else VIVID, wanted)
-    overlays += find_floating(encoded, wanted, drawing=drawing)
-    encoded = fill(encoded, overlays)
+    # A drawing has outlined white shapes and things apart of its own.
+    if wants("pointer", not drawing):
+        overlays += find_pointer(encoded, sure=wanted.must("pointer"))
+    encoded = redraw(fill(encoded, overlays), encoded, overlays)
     # Textures and drawings have straight lines of their own, which no grid is to be found among.
-    if wanted.must("grid") or (wanted.may("grid") and not textured and not drawing):
-        grid = find_grid(encoded, sure=wanted.must("grid"))
-        overlays += [grid] if grid else []
-        encoded = fill(encoded, overlays[-1:] if grid else [])
+    if wants("grid", not textured and not drawing):
+        encoded, grid = without_grid(encoded, sure=wanted.must("grid"))
+        overlays += [Overlay(CLEANINGS["grid"], "grid", grid)] if grid.any() else []
+    if wants("widget", not drawing):
+        widgets = find_widgets(encoded, sure=wanted.must("widget"))
+        encoded, overlays = fill(encoded, widgets), overlays + widgets
     masks: dict[str, np.ndarray] = {}
     for overlay in overlays:
         done.add(overlay.cleaning)

@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.capture.helpers import Overlay
-from irodori.core.cleanings import Wanted
 from irodori.core.colour import largest_channel, least_channel
 
 ARROW = np.array([(0, 0), (0, 16), (3.7, 12.6), (6.1, 18.2), (8.4, 17.2), (6.0, 11.7), (11, 11.7)])
@@ -26,7 +25,7 @@ OUTLINED = 0.85
 RIM = 3
 """px of outline and soft edge round the arrow."""
 
-CORNER = 0.16
+CORNER = 0.2
 """Share of the picture's width and height from a corner within which a widget lies."""
 
 WIDGET = (18, 200)
@@ -39,24 +38,12 @@ TOLERANCE = 4
 """8-bit steps by which neighbours of a plain or graded background differ at most."""
 
 
-def find_floating(encoded: np.ndarray, wanted: Wanted, *, drawing: bool = False) -> list[Overlay]:
-    """The pointer and widgets of a viewport (H, W, 3) uint8 sRGB, as far as they are `wanted` gone.
-
-    A `drawing` has outlined white shapes and things apart of its own: there both must be asked for.
-    """
-    out = []
-    if wanted.must("pointer") or (wanted.may("pointer") and not drawing):
-        out += _find_pointer(encoded, RESEMBLES_WANTED if wanted.must("pointer") else RESEMBLES)
-    if wanted.must("widget") or (wanted.may("widget") and not drawing):
-        out += _find_widgets(encoded, 2.0 if wanted.must("widget") else 1.0)
-    return out
-
-
-def _find_pointer(encoded: np.ndarray, least: float) -> list[Overlay]:
-    """The white or black patch most like an arrow, with the opposite tone all round it."""
+def find_pointer(encoded: np.ndarray, *, sure: bool = False) -> list[Overlay]:
+    """The mouse pointer over a viewport (H, W, 3) uint8 sRGB: the white or black patch most like an arrow, with the opposite
+    tone all round it. Where a user is `sure` of one it may be less like one."""
     import cv2
 
-    best, place = least, None
+    best, place = RESEMBLES_WANTED if sure else RESEMBLES, None
     white, black = least_channel(encoded) >= PALE, largest_channel(encoded) <= DARK
     for own, other in ((white, black), (black, white)):
         _, parts, stats, _ = cv2.connectedComponentsWithStats(own.astype(np.uint8), connectivity=4)
@@ -97,12 +84,13 @@ def _resembles(patch: np.ndarray, outline: np.ndarray) -> float:
     return float(met / (patch.sum() + shape.sum()))
 
 
-def _find_widgets(encoded: np.ndarray, slack: float) -> list[Overlay]:
-    """What stands alone in a corner on the plain background that reaches the picture's upper border."""
+def find_widgets(encoded: np.ndarray, *, sure: bool = False) -> list[Overlay]:
+    """What stands alone in a corner of a viewport (H, W, 3) uint8 sRGB, on the plain background that reaches the picture's
+    upper border. Where a user is `sure` of a widget it may be larger."""
     import cv2
 
     height, width = encoded.shape[:2]
-    unit = max(width / 1280, 0.5)
+    unit, slack = max(width / 1280, 0.5), 2.0 if sure else 1.0
     backdrop = np.zeros((height + 2, width + 2), np.uint8)
     source = np.ascontiguousarray(encoded)
     for x in (0, width // 2, width - 1):

@@ -1,4 +1,4 @@
-"""Helpers that a 3D program paints over the model: ground grid, axis marks, selection outlines and handles."""
+"""Helpers that a 3D program paints over the model in signal colours: axis marks, selection outlines and handles."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import numpy as np
 
 from irodori.core.cleanings import Wanted
 from irodori.core.colour import largest_channel, least_channel
+from irodori.core.ink import drawn_edges, ink_colour
 
 VIVID, VIVID_LOSSY = 90, 64
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's; compression pales it."""
@@ -15,13 +16,18 @@ VIVID, VIVID_LOSSY = 90, 64
 AXIS_HUES = (0, 120, 220)
 """Degrees: red, green and blue, as every 3D program marks x, y and z."""
 
-LONGEST_GAP = 8
-SHORTEST_LINE = 48
-"""px of a straight line that can belong to a grid."""
+SIGNAL = 140
+"""Spread of 8-bit channels of the squares by which a selection is dragged; brick and timber stay under it."""
 
-FEWEST_LINES = 6
-AXES, OUTLINE, HANDLES, GRID = "axis marks", "a selection outline", "selection handles", "a ground grid"
-CLEANING = {AXES: "axes", OUTLINE: "outline", HANDLES: "outline", GRID: "grid"}
+SHORTEST, GAP, TWICE, HIDDEN = 14, 120, 0.6, 0.85
+"""px of a straight piece of an outline and of a gap in it, the share of a piece by which it repeats another, and the share
+of it over which a helper lay."""
+
+UNEVEN, UNEVEN_LINE, LONG_LINE = 30, 60, 80
+"""8-bit steps by which the pixels of one helper differ at most on average, and of a straight line longer than so many px."""
+
+AXES, OUTLINE, HANDLES = "axis marks", "a selection outline", "selection handles"
+CLEANING = {AXES: "axes", OUTLINE: "outline", HANDLES: "outline"}
 
 HANDLE = (5, 14)
 """px a side of the squares by which a selection is dragged, at a width of 1280."""
@@ -55,6 +61,34 @@ def fill(encoded: np.ndarray, overlays: list[Overlay]) -> np.ndarray:
     return encoded[tuple(nearest)]
 
 
+def redraw(encoded: np.ndarray, given: np.ndarray, overlays: list[Overlay]) -> np.ndarray:
+    """A filled 8-bit picture (H, W, 3) with the edges that selection outlines lay over, in the line that `given` draws edges
+    with, where it draws any; also where an axis lay over both."""
+    import cv2
+
+    none = np.zeros(encoded.shape[:2], bool)
+    outline, axis = (
+        np.logical_or.reduce([none, *(o.mask for o in overlays if o.what == what)]) for what in (OUTLINE, AXES)
+    )
+    if not outline.any() or not (drawn := drawn_edges(given)).any():
+        return encoded
+    hidden = (outline | axis).astype(np.uint8)
+    deep = cv2.distanceTransform(outline.astype(np.uint8), cv2.DIST_L2, 5)
+    crest = (deep >= cv2.dilate(deep, np.ones((3, 3), np.uint8)) - 0.2) & (deep > 0.9)
+    found = cv2.HoughLinesP(crest.astype(np.uint8) * 255, 1, np.pi / 720, 12, minLineLength=SHORTEST, maxLineGap=GAP)
+    pieces = np.zeros((0, 4), int) if found is None else found.reshape(-1, 4)
+    length = np.hypot(pieces[:, 2] - pieces[:, 0], pieces[:, 3] - pieces[:, 1])
+    out, done = encoded.copy(), np.zeros(hidden.shape, np.uint8)
+    line = [int(v) for v in ink_colour(given, drawn)]
+    for x0, y0, x1, y1 in pieces[np.argsort(-length, kind="stable")]:
+        own = cv2.line(np.zeros_like(done), (int(x0), int(y0)), (int(x1), int(y1)), 1, 1)
+        if done[own > 0].mean() > TWICE or hidden[own > 0].mean() < HIDDEN:
+            continue
+        cv2.line(done, (int(x0), int(y0)), (int(x1), int(y1)), 1, 5)
+        cv2.line(out, (int(x0), int(y0)), (int(x1), int(y1)), line, 1, cv2.LINE_AA)
+    return np.where(hidden[..., None] > 0, out, encoded)
+
+
 def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[Overlay]:
     """Thin lines in a pure signal colour, much more vivid than what they lie on, and the squares that sit on them."""
     import cv2
@@ -66,12 +100,14 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
     if not pure.any():
         return []
     hue = cv2.cvtColor(encoded, cv2.COLOR_RGB2HSV)[..., 0].astype(np.int16) * 2
-    handles = _find_handles(pure, hue, encoded.shape[1]) if wanted.may("outline") else []
+    signal = pure & (chroma > SIGNAL)
+    squares, known = _find_squares(signal, hue)
+    handles = _alike_squares(known)
     base = cv2.medianBlur(encoded, 9)
     under = base.astype(np.int16)
     away = largest_channel(np.abs(signed - under))
-    claimed = np.logical_or.reduce([np.zeros(pure.shape, bool), *(overlay.mask for overlay in handles)])
-    grips = claimed.astype(np.uint8)
+    grips = cv2.dilate((squares > 0).astype(np.uint8), np.ones((5, 5), np.uint8))
+    claimed = (grips > 0) & handles[squares]
     vivid = pure & (away > 30) & ~claimed
     found: list[Overlay] = []
     for centre in range(0, 360, 20):
@@ -87,7 +123,10 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
             own = (labels[y : y + h, x : x + w] == part) & near[y : y + h, x : x + w]
             if not own.any():
                 continue
-            what = _helper(own, signed[y : y + h, x : x + w], centre, wanted)
+            cut = x == 0, x + w == pure.shape[1], y == 0, y + h == pure.shape[0]
+            what = _helper(own, signed[y : y + h, x : x + w], centre, wanted, cut)
+            if not what and _is_held(labels[y : y + h, x : x + w] == part, own, grips[y : y + h, x : x + w]):
+                what = OUTLINE
             if what and wanted.may(CLEANING[what]):
                 mask = np.zeros(near.shape, bool)
                 mask[y : y + h, x : x + w] = own
@@ -111,32 +150,50 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
         rim = (cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & (away > 8)
         rim[rim] = (chroma[rim] > 16) | _mixed(signed[rim], under[rim], np.median(signed[mask], axis=0))
         out.append(replace(overlay, mask=mask | rim))
-    return out + handles
+    handles |= _squares_on([o for o in out if o.what == OUTLINE], squares, known)
+    if wanted.may("outline") and handles.any():
+        mask = cv2.dilate(handles[squares].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+        out.append(Overlay(HANDLES, CLEANING[HANDLES], mask))
+    return out
 
 
-def _find_handles(pure: np.ndarray, hue: np.ndarray, width: int) -> list[Overlay]:
-    """Small filled squares in one of the `pure` colours, several of one size."""
+def _find_squares(signal: np.ndarray, hue: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Small filled squares in a signal colour: their numbers over the picture, 0 elsewhere, and (S, 2) side and hue of each
+    number, side 0 where it is none."""
     import cv2
 
-    unit = max(width / 1280, 1.0)
+    unit = max(signal.shape[1] / 1280, 1.0)
     side = int(HANDLE[0] * unit)
     # Opening leaves squares of the lines that join them.
-    solid = cv2.morphologyEx(pure.astype(np.uint8), cv2.MORPH_OPEN, np.ones((side, side), np.uint8))
+    solid = cv2.morphologyEx(signal.astype(np.uint8), cv2.MORPH_OPEN, np.ones((side, side), np.uint8))
     _, parts, stats, _ = cv2.connectedComponentsWithStats(solid, connectivity=8)
     w, h, area = (stats[:, k] for k in (cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT, cv2.CC_STAT_AREA))
     square = (np.maximum(w, h) <= HANDLE[1] * unit) & (np.abs(w - h) <= 2) & (area > 0.8 * w * h)
     square[0] = False
-    of_hue = np.array([np.median(hue[parts == k]) if square[k] else -1 for k in range(len(square))])
-    out = []
-    for own in np.unique(of_hue[square]):
-        alike = square & (_hues_apart(of_hue, own) <= 8)
-        if not alike.any():
-            continue
-        alike &= np.abs(w - np.median(w[alike])) <= 2
-        if alike.sum() >= FEWEST_HANDLES:
-            mask = cv2.dilate(alike[parts].astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
-            out.append(Overlay(HANDLES, CLEANING[HANDLES], mask))
-            square &= ~alike
+    known = [(w[k], np.median(hue[parts == k])) if square[k] else (0, 0) for k in range(len(square))]
+    return np.where(square[parts], parts, 0), np.array(known, float).reshape(-1, 2)
+
+
+def _alike_squares(known: np.ndarray) -> np.ndarray:
+    """Which squares (S,) are several of one size and hue."""
+    side, hue = known.T
+    out = np.zeros(len(known), bool)
+    for own in np.unique(hue[side > 0]):
+        alike = (side > 0) & (_hues_apart(hue, own) <= 8)
+        alike &= np.abs(side - np.median(side[alike])) <= 2
+        out |= alike if alike.sum() >= FEWEST_HANDLES else False
+    return out
+
+
+def _squares_on(outlines: list[Overlay], squares: np.ndarray, known: np.ndarray) -> np.ndarray:
+    """Which squares (S,) sit on an outline of their colour."""
+    import cv2
+
+    out = np.zeros(len(known), bool)
+    for outline in outlines:
+        near = cv2.dilate(outline.mask.astype(np.uint8), np.ones((11, 11), np.uint8)) > 0
+        touched = np.isin(np.arange(len(known)), squares[near])
+        out |= touched & (known[:, 0] > 0) & (_hues_apart(known[:, 1], outline.hue) <= 20)
     return out
 
 
@@ -207,77 +264,53 @@ def _continues(mark: Overlay, ways: list[tuple[int, np.ndarray]]) -> bool:
     return any(_hues_apart(hue, mark.hue) <= 20 and near[y, x] for hue, near in ways)
 
 
-def _helper(own: np.ndarray, colours: np.ndarray, hue: int, wanted: Wanted) -> str:
-    """What a vivid component (h, w) is: axis marks, a selection outline, or (empty) part of the building."""
+def _helper(own: np.ndarray, colours: np.ndarray, hue: int, wanted: Wanted, cut: tuple[bool, ...]) -> str:
+    """What a vivid component (h, w) is: axis marks, a selection outline, or (empty) part of the building.
+
+    `cut` tells whether the picture ends on its left and right, above and below.
+    """
     from scipy import ndimage
 
     h, w = own.shape
     reach, area = float(np.hypot(w, h)), int(own.sum())
+    if area < 12:
+        return ""
     drawn = colours[own]
     core = drawn[np.ptp(drawn, axis=1) >= np.median(np.ptp(drawn, axis=1))]
-    if area < 12 or np.abs(core - np.median(core, axis=0)).mean() > 30:
-        return ""  # leaves and lettering vary; a helper is drawn in one colour
     ys, xs = np.nonzero(own)
     width = float(np.sqrt(max(np.linalg.eigvalsh(np.cov(np.stack([xs, ys]).astype(float)))[0], 0.0)))
+    straight = width < 1.6 and area < 5 * reach
+    # Leaves and lettering vary; a helper is drawn in one colour, though a long line falls differently on its pixels.
+    varied = np.abs(core - np.median(core, axis=0)).mean()
+    if varied > (UNEVEN_LINE if straight and reach > LONG_LINE else UNEVEN):
+        return ""
     is_axis = min(_hues_apart(hue, c) for c in AXIS_HUES) <= 22
-    if is_axis and width < 1.6 and reach > 12 and area < 5 * reach:
+    if is_axis and straight and reach > 12:
         return AXES
     thin = ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * area
-    inside = _between(own).sum()
     sure = wanted.must("outline")
-    if thin and min(w, h) > (8 if sure else 24) and inside > (0.15 if sure else 0.4) * w * h and area < 8 * (w + h):
+    if not thin or min(w, h) <= (8 if sure else 24):
+        return ""
+    inside = _between(own, cut).sum()
+    if area < 8 * (w + h) and inside > (0.15 if sure else 0.4) * w * h:
         return OUTLINE
     return ""
 
 
-def _between(own: np.ndarray) -> np.ndarray:
-    """Pixels (h, w) with some of `own` to their left and right, above and below: what an outline with gaps goes round."""
-    seen = [
-        np.maximum.accumulate(view, axis=axis) for view, axis in ((own, 1), (own[:, ::-1], 1), (own, 0), (own[::-1], 0))
-    ]
-    return seen[0] & seen[1][:, ::-1] & seen[2] & seen[3][::-1]
-
-
-def find_grid(encoded: np.ndarray, *, sure: bool = False) -> Overlay | None:
-    """Many long thin straight lines of a tone of their own, each lying on one surface."""
+def _is_held(whole: np.ndarray, own: np.ndarray, grips: np.ndarray) -> bool:
+    """Whether a thin vivid component (h, w), `own` with what joins it, has two handles at least."""
     import cv2
+    from scipy import ndimage
 
-    base = cv2.medianBlur(encoded, 9).astype(np.int16)
-    signed = encoded.astype(np.int16)
-    away = largest_channel(np.abs(signed - base))
-    grey = signed.mean(axis=2)
-    height, width = grey.shape
-    under = base.mean(axis=2)
-    ink = np.percentile(grey, 1)
-    # Drawn edges, and what their anti-aliasing touches, are not the grid's paler lines.
-    drawn = (under - grey > 0.36 * (under - ink)) & (under > ink + 12)
-    thin = (away > 7) & (cv2.dilate(drawn.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
-    segments = cv2.HoughLinesP(
-        thin.astype(np.uint8) * 255, 1, np.pi / 720, 40, minLineLength=SHORTEST_LINE, maxLineGap=LONGEST_GAP
-    )
-    if segments is None:
-        return None
-    mask = np.zeros(thin.shape, np.uint8)
-    kept, total = 0, 0.0
-    for x0, y0, x1, y1 in segments.reshape(-1, 4):
-        length = float(np.hypot(x1 - x0, y1 - y0))
-        count = int(length)
-        t = np.linspace(0, 1, count)
-        x, y = x0 + t * (x1 - x0), y0 + t * (y1 - y0)
-        nx, ny = -(y1 - y0) / length, (x1 - x0) / length
-        sides = []
-        for step in (-3.0, 3.0):
-            px = np.clip(np.rint(x + step * nx).astype(int), 0, width - 1)
-            py = np.clip(np.rint(y + step * ny).astype(int), 0, height - 1)
-            sides.append(signed[py, px])
-        xi, yi = np.clip(np.rint(x).astype(int), 0, width - 1), np.clip(np.rint(y).astype(int), 0, height - 1)
-        own = base[yi, xi]
-        same = (np.abs(sides[0] - sides[1]).max(axis=1) < 10) & (np.abs(sides[0] - own).max(axis=1) < 10)
-        if same.mean() < 0.7:
-            continue
-        kept += 1
-        total += length
-        cv2.line(mask, (int(x0), int(y0)), (int(x1), int(y1)), 1, 3)
-    if not kept or (not sure and (kept < FEWEST_LINES or total < 1.2 * max(width, height))):
-        return None
-    return Overlay(GRID, CLEANING[GRID], (mask > 0) & (away > 3))
+    held = cv2.connectedComponents((whole & (grips > 0)).astype(np.uint8), connectivity=8)[0] - 1
+    return held >= 2 and ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * own.sum()
+
+
+def _between(own: np.ndarray, cut: tuple[bool, ...]) -> np.ndarray:
+    """Pixels (h, w) with some of `own`, or a border of the picture that has `cut` it, to their left and right, above and
+    below: what an outline with gaps goes round."""
+    left, right, above, below = cut
+    views = ((own, 1, left), (own[:, ::-1], 1, right), (own, 0, above), (own[::-1], 0, below))
+    # A cut outline is still more than a line: it meets the border in two places, or goes round on the other sides.
+    seen = [np.maximum.accumulate(view, axis=axis) | beyond for view, axis, beyond in views]
+    return seen[0] & seen[1][:, ::-1] & seen[2] & seen[3][::-1]

@@ -1,0 +1,158 @@
+"""Taking a viewport's ground grid off the surfaces it lies on."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from irodori.capture.helpers import Overlay, fill
+from irodori.core.colour import largest_channel
+from irodori.core.flatness import local_span
+
+LONGEST_GAP = 8
+SHORTEST_LINE = 48
+"""px of a straight line that can belong to a grid."""
+
+FEWEST_LINES = 6
+
+CARRIES = 0.1
+"""Share of the grid's lines that lie on a surface from which it is looked through for what is left of them."""
+
+BUCKET, ONE, EVEN = 8, 3, 0.7
+"""8-bit steps within which colours beside the lines are one surface's, steps within which they are one colour, and the share
+of them that is; a graded surface's own shades cannot be told from a blend."""
+
+FULL = 95
+"""Percentile of the colours along lines from which pixels lie under a line wholly."""
+
+BLEND = (0.06, 1.9)
+"""How far a pixel has gone from the surface's colour towards what the lines mostly show, where these run too
+close to be told apart; whole pixels of a line go farther."""
+
+ASIDE = 6.0, 0.15
+"""8-bit steps, and share of its way, by which such a pixel may lie beside that."""
+
+PLAIN_SIDE, PLAIN_SPAN = 5, 2
+"""px a side and 8-bit steps of areas that are plain: another surface, not a blend of lines."""
+
+
+def without_grid(encoded: np.ndarray, *, sure: bool = False) -> tuple[np.ndarray, np.ndarray]:
+    """Take many long thin straight lines of a tone of their own, each lying on one surface, off a picture.
+
+    Parameters
+    ----------
+    encoded
+        (H, W, 3) uint8 sRGB.
+    sure
+        Whether a user knows of a grid: then a single line is enough.
+
+    Returns
+    -------
+    image
+        (H, W, 3) uint8; the same array when there is no grid.
+    taken
+        (H, W) bool: where it was.
+    """
+    base, away, thin = _thin_lines(encoded)
+    lines = _lines_on_surfaces(encoded, base, thin)
+    height, width = thin.shape
+    total = sum(len(x) for x, _ in lines)
+    if not lines or (not sure and (len(lines) < FEWEST_LINES or total < 1.2 * max(width, height))):
+        return encoded, np.zeros_like(thin)
+    mask = _drawn(lines, thin.shape) & (away > 3)
+    out = fill(encoded, [Overlay("", "", mask)])
+    taken = mask.copy()
+    for surface, line in _carriers(encoded, base, lines):
+        left = _blended(out, surface, line, mask)
+        out = np.where(left[..., None], surface.astype(np.uint8), out)
+        taken |= left
+    return out, taken
+
+
+def _thin_lines(encoded: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The picture without its thin lines, (H, W, 3) int16; how far each pixel differs from that; which do, (H, W) bool."""
+    import cv2
+
+    base = cv2.medianBlur(encoded, 9).astype(np.int16)
+    signed = encoded.astype(np.int16)
+    away = largest_channel(np.abs(signed - base))
+    grey, under = signed.mean(axis=2), base.mean(axis=2)
+    ink = np.percentile(grey, 1)
+    # Drawn edges, and what their anti-aliasing touches, are not the grid's paler lines.
+    drawn = (under - grey > 0.36 * (under - ink)) & (under > ink + 12)
+    return base, away, (away > 7) & (cv2.dilate(drawn.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
+
+
+def _lines_on_surfaces(encoded: np.ndarray, base: np.ndarray, thin: np.ndarray) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Pixels x (N,) and y (N,) along each straight line that has the same surface on both its sides."""
+    import cv2
+
+    segments = cv2.HoughLinesP(
+        thin.astype(np.uint8) * 255, 1, np.pi / 720, 40, minLineLength=SHORTEST_LINE, maxLineGap=LONGEST_GAP
+    )
+    height, width = thin.shape
+    out = []
+    for x0, y0, x1, y1 in () if segments is None else segments.reshape(-1, 4):
+        length = float(np.hypot(x1 - x0, y1 - y0))
+        t = np.linspace(0, 1, int(length))
+        x, y = x0 + t * (x1 - x0), y0 + t * (y1 - y0)
+        nx, ny = -(y1 - y0) / length, (x1 - x0) / length
+
+        one, own, other = (
+            picture[_nearest(y + step * ny, height), _nearest(x + step * nx, width)].astype(np.int16)
+            for step, picture in ((-3.0, encoded), (0.0, base), (3.0, encoded))
+        )
+        same = (np.abs(one - other).max(axis=1) < 10) & (np.abs(one - own).max(axis=1) < 10)
+        if same.mean() >= 0.7:
+            out.append((np.rint(x).astype(int), np.rint(y).astype(int)))
+    return out
+
+
+def _nearest(place: np.ndarray, size: int) -> np.ndarray:
+    return np.clip(np.rint(place).astype(int), 0, size - 1)
+
+
+def _drawn(lines: list[tuple[np.ndarray, np.ndarray]], shape: tuple[int, int]) -> np.ndarray:
+    import cv2
+
+    mask = np.zeros(shape, np.uint8)
+    for x, y in lines:
+        cv2.line(mask, (int(x[0]), int(y[0])), (int(x[-1]), int(y[-1])), 1, 3)
+    return mask > 0
+
+
+def _carriers(encoded: np.ndarray, base: np.ndarray, lines) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Colours (3,) of each surface that a good part of the lines lies on, and of the lines there."""
+    x, y = (np.concatenate(along) for along in zip(*lines))
+    under, on = base[y, x].astype(float), encoded[y, x].astype(float)
+    _, bucket, count = np.unique(under // BUCKET, axis=0, return_inverse=True, return_counts=True)
+    out = []
+    for k in np.flatnonzero(count > CARRIES * len(x)):
+        surface = np.median(under[bucket.ravel() == k], axis=0)
+        off = np.abs(under - surface).max(axis=1)
+        if (off < ONE).sum() < EVEN * (off < BUCKET).sum():
+            continue
+        apart = np.abs(on[bucket.ravel() == k] - surface).max(axis=1)
+        strong = apart >= np.percentile(apart, FULL)
+        out.append((surface, np.median(on[bucket.ravel() == k][strong], axis=0)))
+    return out
+
+
+def _blended(encoded: np.ndarray, surface: np.ndarray, line: np.ndarray, mask: np.ndarray) -> np.ndarray:
+    """Pixels (H, W) bool whose colour is a blend of a `surface` and the grid's `line` (3,), and that hang together with
+    the lines found (`mask`) over this surface: where the grid runs into the distance, it is no lines any more."""
+    import cv2
+
+    towards = (line - surface).astype(np.float32)
+    moved = encoded.astype(np.float32) - surface.astype(np.float32)
+    share = moved @ towards / max(float(towards @ towards), 1.0)
+    aside = np.abs(moved - share[..., None] * towards).max(axis=2)
+    way = np.abs(moved).max(axis=2)
+    blend = (share > BLEND[0]) & (share < BLEND[1]) & (aside < ASIDE[0] + ASIDE[1] * way)
+    blend &= (local_span(encoded, PLAIN_SIDE) > PLAIN_SPAN) | (share < 0.3)
+    other = ~blend & (way > 10)
+    blend &= cv2.dilate(other.astype(np.uint8), np.ones((5, 5), np.uint8)) == 0
+    own = way < ASIDE[0]
+    _, parts = cv2.connectedComponents(
+        cv2.dilate((blend | mask | own).astype(np.uint8), np.ones((3, 3), np.uint8)), connectivity=8
+    )
+    return blend & np.isin(parts, np.unique(parts[mask]))
