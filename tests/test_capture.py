@@ -69,10 +69,15 @@ def test_cleaning_removes_helpers_and_says_so():
     assert "grid" in said and "axis" in said and "outline" in said
     assert not plain.removed and not raw.removed
 
-    def wrong(image):
-        return (np.abs(encode_srgb(image) - encode_srgb(plain.image)).max(axis=2) > 0.05).sum()
+    around = encode_srgb(np.pad(plain.image, ((1, 1), (1, 1), (0, 0)), "edge"))
+    height, width = plain.image.shape[:2]
 
-    assert wrong(messy.image) < 0.3 * wrong(raw.image)
+    def wrong(image):  # a line that an outline hid may come back a pixel beside its place
+        shifted = (around[y : y + height, x : x + width] for y in range(3) for x in range(3))
+        off = np.min([np.abs(encode_srgb(image) - plain).max(axis=2) for plain in shifted], axis=0)
+        return (off > 0.05).sum()
+
+    assert wrong(messy.image) < 0.2 * wrong(raw.image)
 
 
 @pytest.mark.parametrize("name", ["aerial-shaded.png", "gangway-shaded.png", "hall-shaded.png"])
