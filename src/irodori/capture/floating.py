@@ -34,6 +34,9 @@ WIDGET = (18, 200)
 BACKDROP = 0.03
 """Share of the picture that the plain background round a widget takes at least."""
 
+UPPER = 0.3
+"""Share of the picture's upper border that this background takes at least."""
+
 TOLERANCE = 4
 """8-bit steps by which neighbours of a plain or graded background differ at most."""
 
@@ -89,29 +92,52 @@ def find_widgets(encoded: np.ndarray, *, sure: bool = False) -> list[Overlay]:
     upper border. Where a user is `sure` of a widget it may be larger."""
     import cv2
 
-    height, width = encoded.shape[:2]
-    unit, slack = max(width / 1280, 0.5), 2.0 if sure else 1.0
-    backdrop = np.zeros((height + 2, width + 2), np.uint8)
-    source = np.ascontiguousarray(encoded)
+    width = encoded.shape[1]
+    done = np.zeros(encoded.shape[:2], bool)
+    found = done.copy()
     for x in (0, width // 2, width - 1):
-        if not backdrop[1, x + 1]:
-            cv2.floodFill(source, backdrop, (x, 0), 0, (TOLERANCE,) * 3, (TOLERANCE,) * 3, 4 | cv2.FLOODFILL_MASK_ONLY)
-    plain = backdrop[1:-1, 1:-1] > 0
-    if plain.mean() < BACKDROP:
+        if done[0, x]:
+            continue
+        plain = _backdrop(encoded, x)
+        done |= plain
+        if plain.mean() >= BACKDROP and (sure or plain[0].mean() >= UPPER):
+            found |= _alone_in_corners(plain, 2.0 if sure else 1.0)
+    if not found.any():
         return []
+    return [
+        Overlay("an orientation widget", "widget", cv2.dilate(found.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0)
+    ]
+
+
+def _backdrop(encoded: np.ndarray, x: int) -> np.ndarray:
+    """The plain or graded area (H, W) bool that begins at a pixel of the upper border."""
+    import cv2
+
+    height, width = encoded.shape[:2]
+    filled = np.zeros((height + 2, width + 2), np.uint8)
+    steps = (TOLERANCE,) * 3
+    cv2.floodFill(np.ascontiguousarray(encoded), filled, (x, 0), 0, steps, steps, 4 | cv2.FLOODFILL_MASK_ONLY)
+    return filled[1:-1, 1:-1] > 0
+
+
+def _alone_in_corners(plain: np.ndarray, slack: float) -> np.ndarray:
+    """What stands alone in a corner (H, W) bool with `plain` background all round it; nothing where more such things stand
+    elsewhere on it: windows in a wall do."""
+    import cv2
+
+    height, width = plain.shape
+    unit = max(width / 1280, 0.5)
     gap = max(int(4 * unit), 2)
     near = cv2.dilate((~plain).astype(np.uint8), np.ones((2 * gap + 1,) * 2, np.uint8))
     _, parts, stats, _ = cv2.connectedComponentsWithStats(near, connectivity=8)
-    found = np.zeros(plain.shape, bool)
-    for k in range(1, len(stats)):
-        x, y, w, h = stats[k, :4]
-        least, most = WIDGET[0] * unit, WIDGET[1] * unit * slack
-        if not (least < max(w, h) - 2 * gap < most and min(w, h) - 2 * gap > 0.4 * max(w, h)):
-            continue
-        if x == 0 or y == 0 or x + w == width or y + h == height:
-            continue
-        reach = CORNER * slack
-        aside = x + w < reach * width or x > (1 - reach) * width
-        if aside and (y + h < reach * height or y > (1 - reach) * height):
-            found |= (parts == k) & (cv2.dilate((~plain).astype(np.uint8), np.ones((3, 3), np.uint8)) > 0)
-    return [Overlay("an orientation widget", "widget", found)] if found.any() else []
+    x, y, w, h = stats[:, :4].T
+    longer, shorter = np.maximum(w, h) - 2 * gap, np.minimum(w, h) - 2 * gap
+    free = (x > 0) & (y > 0) & (x + w < width) & (y + h < height)
+    free &= (longer > WIDGET[0] * unit) & (longer < WIDGET[1] * unit * slack) & (shorter > 0.4 * longer)
+    free[0] = False
+    reach = CORNER * slack
+    aside = (x + w < reach * width) | (x > (1 - reach) * width)
+    aside &= (y + h < reach * height) | (y > (1 - reach) * height)
+    if (free & ~aside).sum() > 1:
+        return np.zeros_like(plain)
+    return (free & aside)[parts] & ~plain

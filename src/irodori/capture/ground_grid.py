@@ -14,6 +14,9 @@ SHORTEST_LINE = 48
 
 FEWEST_LINES = 6
 
+FEWEST_CROSSINGS, BEYOND = 2, 10.0
+"""Crossings of a grid, and px by which its lines go on beyond each."""
+
 CARRIES = 0.1
 """Share of the grid's lines that lie on a surface from which it is looked through for what is left of them."""
 
@@ -57,6 +60,8 @@ def without_grid(encoded: np.ndarray, *, sure: bool = False) -> tuple[np.ndarray
     height, width = thin.shape
     total = sum(len(x) for x, _ in lines)
     if not lines or (not sure and (len(lines) < FEWEST_LINES or total < 1.2 * max(width, height))):
+        return encoded, np.zeros_like(thin)
+    if not sure and _crossings(lines) < FEWEST_CROSSINGS:
         return encoded, np.zeros_like(thin)
     mask = _drawn(lines, thin.shape) & (away > 3)
     out = fill(encoded, [Overlay("", "", mask)])
@@ -105,6 +110,21 @@ def _lines_on_surfaces(encoded: np.ndarray, base: np.ndarray, thin: np.ndarray) 
         if same.mean() >= 0.7:
             out.append((np.rint(x).astype(int), np.rint(y).astype(int)))
     return out
+
+
+def _crossings(lines: list[tuple[np.ndarray, np.ndarray]]) -> int:
+    """In how many places two lines cross, both going on beyond: a grid's do, edges end where they meet."""
+    start = np.array([(x[0], y[0]) for x, y in lines], float)
+    way = np.array([(x[-1], y[-1]) for x, y in lines], float) - start
+    length = np.maximum(np.hypot(*way.T), 1.0)
+    turn = way[:, None, 0] * way[None, :, 1] - way[:, None, 1] * way[None, :, 0]
+    slanted = np.abs(turn) > 0.1 * length[:, None] * length
+    apart = start[None] - start[:, None]
+    # Where line j meets line i, px along line i.
+    along = (apart[..., 0] * way[None, :, 1] - apart[..., 1] * way[None, :, 0]) / np.where(slanted, turn, 1)
+    along *= length[:, None]
+    inside = slanted & (along > BEYOND) & (along < length[:, None] - BEYOND)
+    return int((inside & inside.T).sum()) // 2
 
 
 def _nearest(place: np.ndarray, size: int) -> np.ndarray:

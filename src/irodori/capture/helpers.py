@@ -9,6 +9,7 @@ import numpy as np
 from irodori.core.cleanings import Wanted
 from irodori.core.colour import largest_channel, least_channel
 from irodori.core.ink import drawn_edges, ink_colour
+from irodori.core.nearest import filled_from_nearest
 
 VIVID, VIVID_LOSSY = 90, 64
 """Spread of 8-bit channels from which a thin line is a helper's signal colour, not a building's; compression pales it."""
@@ -18,6 +19,9 @@ AXIS_HUES = (0, 120, 220)
 
 SIGNAL = 140
 """Spread of 8-bit channels of the squares by which a selection is dragged; brick and timber stay under it."""
+
+RIM = 0.2
+"""Share of what lies some px beside a line that is as vivid and of its hue from which it is a surface's edge."""
 
 SHORTEST, GAP, TWICE, HIDDEN = 14, 120, 0.6, 0.85
 """px of a straight piece of an outline and of a gap in it, the share of a piece by which it repeats another, and the share
@@ -32,7 +36,7 @@ CLEANING = {AXES: "axes", OUTLINE: "outline", HANDLES: "outline"}
 HANDLE = (5, 14)
 """px a side of the squares by which a selection is dragged, at a width of 1280."""
 
-FEWEST_HANDLES = 4
+FEWEST_HANDLES = 6
 
 SPECK = 30
 """px up to which a paler piece beside an outline is its rim's."""
@@ -52,13 +56,10 @@ class Overlay:
 
 def fill(encoded: np.ndarray, overlays: list[Overlay]) -> np.ndarray:
     """An 8-bit picture (H, W, 3) in which each pixel of `overlays` has the colour of the nearest one that is free."""
-    from scipy import ndimage
-
     if not overlays:
         return encoded
     taken = np.logical_or.reduce([overlay.mask for overlay in overlays])
-    nearest = ndimage.distance_transform_edt(taken, return_distances=False, return_indices=True)
-    return encoded[tuple(nearest)]
+    return filled_from_nearest(encoded, taken)
 
 
 def redraw(encoded: np.ndarray, given: np.ndarray, overlays: list[Overlay]) -> np.ndarray:
@@ -110,11 +111,13 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
     claimed = (grips > 0) & handles[squares]
     vivid = pure & (away > 30) & ~claimed
     found: list[Overlay] = []
+    ys, xs = np.nonzero(vivid)
     for centre in range(0, 360, 20):
-        near = vivid & ~claimed
-        near[near] = _hues_apart(hue[near], centre) <= 16
-        if not near.any():
+        own = (_hues_apart(hue[ys, xs], centre) <= 16) & ~claimed[ys, xs]
+        if not own.any():
             continue
+        near = np.zeros(vivid.shape, bool)
+        near[ys[own], xs[own]] = True
         # An outline hangs together over its handles.
         joined = cv2.dilate(near.astype(np.uint8), np.ones((5, 5), np.uint8)) | grips
         count, labels, stats, _ = cv2.connectedComponentsWithStats(joined, connectivity=8)
@@ -127,6 +130,8 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
             what = _helper(own, signed[y : y + h, x : x + w], centre, wanted, cut)
             if not what and _is_held(labels[y : y + h, x : x + w] == part, own, grips[y : y + h, x : x + w]):
                 what = OUTLINE
+            if what == AXES and _is_rim(labels == part, pure, hue, centre, (x, y, w, h)):
+                continue
             if what and wanted.may(CLEANING[what]):
                 mask = np.zeros(near.shape, bool)
                 mask[y : y + h, x : x + w] = own
@@ -134,16 +139,18 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
                 middle = float(x + w / 2), float(y + h / 2)
                 found.append(Overlay(what, CLEANING[what], mask, centre, middle, float(np.hypot(w, h))))
     axes = [o for o in found if o.what == AXES and (wanted.must("axes") or _is_axis(o, found))]
-    ways = [(o.hue, _along(o.mask)) for o in axes]
+    ways = [(o.hue, _line_through(o.mask)) for o in axes]
+    ys, xs = np.nonzero((away > 14) & (chroma > 34) & (chroma > 0.3 * brightest))
     out = []
     for overlay in found:
         if overlay.what == AXES and overlay not in axes and not _continues(overlay, ways):
             continue
         # Its paler pieces, where it crosses what is nearly its own colour, and the rim that anti-aliasing gave it.
-        alike = _hues_apart(hue, overlay.hue) <= (22 if overlay.what == AXES else 14)
-        pale = alike & (away > 14) & (chroma > 34) & (chroma > 0.3 * brightest)
+        alike = _hues_apart(hue[ys, xs], overlay.hue) <= (22 if overlay.what == AXES else 14)
         if overlay.what == AXES:
-            pale &= _along(overlay.mask)
+            alike &= _beside(_line_through(overlay.mask), xs, ys)
+        pale = np.zeros(vivid.shape, bool)
+        pale[ys, xs] = alike
         mask = _reached(overlay.mask, pale)
         if overlay.what != AXES:
             mask = overlay.mask | _bridging(mask & ~overlay.mask, overlay.mask)
@@ -170,8 +177,11 @@ def _find_squares(signal: np.ndarray, hue: np.ndarray) -> tuple[np.ndarray, np.n
     w, h, area = (stats[:, k] for k in (cv2.CC_STAT_WIDTH, cv2.CC_STAT_HEIGHT, cv2.CC_STAT_AREA))
     square = (np.maximum(w, h) <= HANDLE[1] * unit) & (np.abs(w - h) <= 2) & (area > 0.8 * w * h)
     square[0] = False
-    known = [(w[k], np.median(hue[parts == k])) if square[k] else (0, 0) for k in range(len(square))]
-    return np.where(square[parts], parts, 0), np.array(known, float).reshape(-1, 2)
+    known = np.zeros((len(square), 2))
+    for k in np.flatnonzero(square):
+        box = np.s_[stats[k, 1] : stats[k, 1] + h[k], stats[k, 0] : stats[k, 0] + w[k]]
+        known[k] = w[k], np.median(hue[box][parts[box] == k])
+    return np.where(square[parts], parts, 0), known
 
 
 def _alike_squares(known: np.ndarray) -> np.ndarray:
@@ -211,12 +221,16 @@ def _mixed(colours: np.ndarray, under: np.ndarray, line: np.ndarray) -> np.ndarr
     return (share > 0.06) & (left < 6 + 0.25 * np.abs(moved).max(axis=1))
 
 
-def _along(mask: np.ndarray) -> np.ndarray:
-    """Pixels within a few of the straight line through a mark."""
+def _line_through(mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The straight line through a mark: a point on it (2,) px, and the direction across it (2,)."""
     ys, xs = np.nonzero(mask)
-    middle = np.array([xs.mean(), ys.mean()])
     across = np.linalg.eigh(np.cov(np.stack([xs, ys]).astype(float)))[1][:, 0]
-    y, x = np.mgrid[0 : mask.shape[0], 0 : mask.shape[1]]
+    return np.array([xs.mean(), ys.mean()]), across
+
+
+def _beside(line: tuple[np.ndarray, np.ndarray], x, y):
+    """Whether a place lies within a few px of a straight line."""
+    middle, across = line
     return np.abs((x - middle[0]) * across[0] + (y - middle[1]) * across[1]) < 4.0
 
 
@@ -258,10 +272,9 @@ def _is_axis(mark: Overlay, marks: list[Overlay]) -> bool:
     )
 
 
-def _continues(mark: Overlay, ways: list[tuple[int, np.ndarray]]) -> bool:
+def _continues(mark: Overlay, ways: list[tuple[int, tuple]]) -> bool:
     """Whether a piece lies on the straight line through an axis of its colour, beyond what hides that."""
-    x, y = (int(v) for v in mark.middle)
-    return any(_hues_apart(hue, mark.hue) <= 20 and near[y, x] for hue, near in ways)
+    return any(_hues_apart(hue, mark.hue) <= 20 and _beside(line, *mark.middle) for hue, line in ways)
 
 
 def _helper(own: np.ndarray, colours: np.ndarray, hue: int, wanted: Wanted, cut: tuple[bool, ...]) -> str:
@@ -295,6 +308,18 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: int, wanted: Wanted, cut:
     if area < 8 * (w + h) and inside > (0.15 if sure else 0.4) * w * h:
         return OUTLINE
     return ""
+
+
+def _is_rim(part: np.ndarray, pure: np.ndarray, hue: np.ndarray, centre: int, box: tuple[int, ...]) -> bool:
+    """Whether a line is only the edge of a surface in its own vivid colour, which goes on beside it."""
+    import cv2
+
+    x, y, w, h = box
+    near = np.s_[max(y - 6, 0) : y + h + 6, max(x - 6, 0) : x + w + 6]
+    ring = cv2.dilate(part[near].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+    ring &= ~part[near]
+    alike = pure[near] & (_hues_apart(hue[near], centre) <= 20)
+    return bool(ring.any() and alike[ring].mean() > RIM)
 
 
 def _is_held(whole: np.ndarray, own: np.ndarray, grips: np.ndarray) -> bool:

@@ -6,6 +6,7 @@ import numpy as np
 
 from irodori.core.borders import border_pairs, border_steps
 from irodori.core.ink import find_ink, ink_colour
+from irodori.core.nearest import nearest_free
 from irodori.core.zones import flat_zones, zone_means
 
 NEAR = 3.0
@@ -44,7 +45,11 @@ SEVERAL, CASTING = 3, 0.12
 """Zones that are evidence on one surface, each with at least this share of its border drawn: shadows begin at what casts
 them, painted marks lie free."""
 
-LEAST = 0.001
+GREY, COLOURED = 12, 0.1
+"""8-bit steps between channels up to which a zone is grey, and the share of the picture that is not: in a white model all
+surfaces are of one tint, and a fold looks like a shadow."""
+
+LEAST = 0.002
 """Share of the picture that shadows take at least: what is less parts nothing, and may be the side of a bar."""
 
 REACH = 2
@@ -76,16 +81,19 @@ def without_shadows(
     taken
         (H, W) bool: which pixels lay in a shadow.
     """
-    from scipy import ndimage
+    import cv2
 
     ink = find_ink(encoded)
     zones, _ = flat_zones(encoded, ink)
     none = np.zeros(ink.shape, bool)
     if zones.max() < 2:
         return encoded, none
-    away, nearest = ndimage.distance_transform_edt(zones == 0, return_indices=True)
-    full = np.where(away <= NEAR, zones[tuple(nearest)], 0)
+    place, away = nearest_free(zones == 0)
+    full = np.where(away <= NEAR, zones.ravel()[place], 0)
     mean = zone_means(encoded, zones)
+    chroma = np.ptp(mean, axis=1)[zones]
+    if not sure and (chroma > GREY).mean() < COLOURED:
+        return encoded, none
     dark, lit, length, drawn = _same_surface(encoded, full, mean, none if covered is None else covered, sure=sure)
     flat = _is_flat(encoded, zones, mean)
     both = flat[dark] & flat[lit]
@@ -93,7 +101,9 @@ def without_shadows(
     share = (mean[dark] / np.maximum(mean[lit], 1)).mean(axis=1)
     # What is dark beside one zone and light beside another is a facet of a round thing.
     facet = np.isin(dark, lit) | np.isin(lit, dark)
-    deep = ndimage.maximum(ndimage.distance_transform_edt(zones > 0), zones, np.arange(len(mean)))
+    inner = cv2.distanceTransform((zones > 0).astype(np.uint8), cv2.DIST_L2, 5)
+    deep = np.zeros(len(mean), np.float32)
+    np.maximum.at(deep, zones.ravel(), inner.ravel())
     sound = ~facet & (length >= LONG) & (deep[dark] >= WIDE) & (deep[lit] >= WIDER) & (mean[lit].max(axis=1) > DARKISH)
     shares = share[sound]
     if not sure:
@@ -164,12 +174,10 @@ def _evident(share: np.ndarray, colour: np.ndarray, zone: np.ndarray, drawn: np.
 
 def _lightened(encoded, zones, partner, brighter, mean, ink) -> tuple[np.ndarray, np.ndarray]:
     """The picture with each zone that has a `partner` (Z,) as light as that, and what it mixes with beside it."""
-    from scipy import ndimage
-
     shadow = partner[zones] > 0
-    away, nearest = ndimage.distance_transform_edt(~shadow, return_indices=True)
+    place, away = nearest_free(~shadow)
     rim = (away > 0) & (away <= REACH) & (zones == 0)
-    own = zones[tuple(nearest)]
+    own = zones.ravel()[place]
     out = encoded.astype(np.float32)
     out[shadow] *= brighter[zones[shadow]].astype(np.float32)
     # Beside the shadow and its lit part: a mix of the two, which becomes the lit colour.

@@ -8,6 +8,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.errors import StructureError
+from irodori.core.nearest import filled_from_nearest
 from irodori.structure.corrections import WAYS, CameraCorrection, Corrections, SurfaceCorrection
 from irodori.structure.orientation import CARD, LEVEL, SLOPE, UPRIGHT, Planes, card_normal
 from irodori.structure.regions import Regions
@@ -60,7 +61,6 @@ def correct_regions(labels: np.ndarray, given: tuple[SurfaceCorrection, ...]) ->
     StructureError
         When a pixel lies outside the picture.
     """
-    from scipy import ndimage
 
     for entry in given:
         here = _label_at(labels, entry.at)
@@ -76,8 +76,7 @@ def correct_regions(labels: np.ndarray, given: tuple[SurfaceCorrection, ...]) ->
             gone = labels == here
             if gone.all():
                 raise StructureError("A correction removes the only surface there is")
-            nearest = ndimage.distance_transform_edt(gone, return_distances=False, return_indices=True)
-            labels = labels[tuple(nearest)]
+            labels = filled_from_nearest(labels, gone)
     return labels.astype(np.int32)
 
 

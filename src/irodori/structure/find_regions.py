@@ -6,6 +6,7 @@ import numpy as np
 
 from irodori.core.colour import largest_channel, least_channel
 from irodori.core.ink import drawn_edges, find_ink
+from irodori.core.nearest import filled_from_nearest
 from irodori.core.zones import SMALLEST, flat_zones, zone_means
 from irodori.structure.backdrop import background_pieces
 from irodori.structure.drawn_regions import drawn_regions
@@ -81,12 +82,8 @@ def _compact(labels, pure, sky, *lists):
     used = np.flatnonzero(area)
     if len(used) > MOST_REGIONS:
         # A picture this busy is texture, not architecture: keep the largest regions and let them grow.
-        from scipy import ndimage
-
         kept = used[np.argsort(-area[used], kind="stable")[:MOST_REGIONS]]
-        lost = ~np.isin(labels, kept)
-        nearest = ndimage.distance_transform_edt(lost, return_distances=False, return_indices=True)
-        labels = labels[tuple(nearest)]
+        labels = filled_from_nearest(labels, ~np.isin(labels, kept))
         used = np.unique(labels)
     lookup = np.zeros(int(labels.max()) + 1, np.int32)
     lookup[used] = np.arange(1, len(used) + 1)

@@ -17,6 +17,7 @@ from irodori.core.capture import Capture
 from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.errors import StructureError
 from irodori.core.ink import find_ink, ink_colour
+from irodori.core.nearest import filled_from_nearest
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.core.zones import zone_means
 from irodori.structure.coverage import border_coverage, make_fragments
@@ -109,12 +110,9 @@ def _regions(depth, solid, normal, ids, zones) -> np.ndarray:
     small = (area < SMALLEST // 4)[labels] & (labels > 0)
     undecided = (solid & (labels == 0)) | small
     if undecided.any() and (labels > 0).any():
-        from scipy import ndimage
-
         labels = labels.copy()
         labels[undecided] = 0
-        nearest = ndimage.distance_transform_edt(labels == 0, return_distances=False, return_indices=True)
-        labels = np.where(undecided, labels[tuple(nearest)], labels)
+        labels = np.where(undecided, filled_from_nearest(labels, labels == 0), labels)
     labels[~solid] = 0
     used = np.unique(labels[labels > 0])
     lookup = np.zeros(int(labels.max()) + 1, np.int32)

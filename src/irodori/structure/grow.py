@@ -7,6 +7,7 @@ from numba import njit
 
 from irodori.core.colour import is_green
 from irodori.core.ink import ink_colour
+from irodori.core.nearest import filled_from_nearest
 from irodori.core.zones import zone_means
 
 LEVELS = 256
@@ -107,14 +108,11 @@ def _trim(seeds, filled, ink, stray):
 
 def grow_regions(encoded: np.ndarray, labels: np.ndarray, ink: np.ndarray) -> np.ndarray:
     """Fill the picture from seed `labels` (H, W)."""
-    from scipy import ndimage
-
     filled = labels.astype(np.int32).copy()
     _flood(encoded, filled, zone_means(encoded, labels), ink_colour(encoded, ink))
     _trim(labels, filled, ink, np.zeros(filled.shape, np.bool_))
     if (filled == 0).any() and filled.any():
-        nearest = ndimage.distance_transform_edt(filled == 0, return_distances=False, return_indices=True)
-        filled = filled[tuple(nearest)]
+        filled = filled_from_nearest(filled, filled == 0)
     return filled
 
 
@@ -136,15 +134,18 @@ def gather_planting(
     core = cv2.morphologyEx(dense.astype(np.uint8), cv2.MORPH_OPEN, np.ones((9, 9), np.uint8))
     # Leaves at the rim of a crown stand free of it.
     grown = cv2.dilate(core, cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (31, 31)))
-    _, parts = cv2.connectedComponents(grown, connectivity=8)
+    _, parts, stats, _ = cv2.connectedComponentsWithStats(grown, connectivity=8)
+    # What grew lies farther than this from the next part's core.
+    near_core = cv2.dilate(core, np.ones((5, 5), np.uint8)) > 0
+    mask = (labels != sky) & ((leafy > 0) | (bits & near_core))
     out, ids = labels.copy(), []
     top = int(labels.max())
-    for part in range(1, int(parts.max()) + 1):
-        near_core = cv2.dilate(((parts == part) & (core > 0)).astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
-        mask = (parts == part) & (labels != sky) & (leafy.astype(bool) | (bits & near_core))
-        if mask.sum() < 120:
+    for part, (x, y, w, h, _) in enumerate(stats[1:], 1):
+        box = np.s_[y : y + h, x : x + w]
+        own = (parts[box] == part) & mask[box]
+        if own.sum() < 120:
             continue
         top += 1
-        out[mask] = top
+        out[box][own] = top
         ids.append(top)
     return out, ids
