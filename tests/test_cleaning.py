@@ -236,3 +236,95 @@ def test_a_recipe_opens_its_capture_with_the_same_choices(lit, tmp_path):
     again = iro.open_capture(capture.origin["capture"], keep=capture.origin["keep"], remove=capture.origin["remove"])
     assert again.digest == capture.digest
     assert iro.open_capture(capture.origin["capture"]).digest != capture.digest
+
+
+def with_grid(image, camera, depth, normal, step=1.5, colour=(158, 158, 158)):
+    """Lines of a ground grid, drawn where the ground is what a pixel shows."""
+    ground = (normal[..., 2] > 0.9) & np.isfinite(depth) & (np.arange(len(image))[:, None] > 200)
+    over = image.copy()
+    for k in np.arange(-30, 31):
+        for a, b in (((k * step, -40, 0), (k * step, 40, 0)), ((-40, k * step, 0), (40, k * step, 0))):
+            points = np.linspace(a, b, 400)
+            place, ahead = camera.project(points)
+            for p, q, front in zip(place[:-1], place[1:], (ahead[:-1] > 0.3) & (ahead[1:] > 0.3)):
+                if front and (np.abs(np.concatenate([p, q])) < 4000).all():
+                    ends = [tuple(np.rint(e * 16).astype(int).tolist()) for e in (p, q)]
+                    cv2.line(over, *ends, colour, 1, cv2.LINE_AA, 4)
+    return np.where(ground[..., None], over, image)
+
+
+@pytest.fixture(scope="module")
+def gridded():
+    parts = house((122, 150, 87), (214, 206, 190), (110, 116, 128), (150, 110, 80), (150, 190, 206))
+    camera = camera_at()
+    image, depth, normal = paint(parts, camera)
+    return image, with_grid(image, camera, depth, normal)
+
+
+def test_a_ground_grid_goes_up_to_where_its_lines_run_together(gridded, tmp_path):
+    plain, image = gridded
+    capture = iro.open_capture(save(tmp_path, image))
+    assert any("ground grid" in sentence for sentence in capture.removed)
+    before, after = (np.abs(a - plain.astype(int)).max(axis=2) > 8 for a in (image.astype(int), shown(capture)))
+    assert before.mean() > 0.02
+    assert after.sum() < 0.12 * before.sum()
+
+
+def test_a_grid_is_kept_when_asked_to_be(gridded, tmp_path):
+    _, image = gridded
+    kept = iro.open_capture(save(tmp_path, image), keep=["grid"])
+    assert kept.removed == () and (shown(kept) == image).all()
+
+
+def test_lines_that_do_not_cross_are_no_grid(lit, tmp_path):
+    plain, _, _ = lit
+    image = plain.copy()
+    for y in range(430, 495, 8):  # a striped lawn
+        cv2.line(image, (20, y), (780, y), (158, 158, 158), 1)
+    path = save(tmp_path, image)
+    assert not any("grid" in sentence for sentence in iro.open_capture(path).removed)
+    assert any("grid" in sentence for sentence in iro.open_capture(path, remove=["grid"]).removed)
+
+
+def test_the_edge_of_a_red_surface_is_no_axis(tmp_path):
+    parts = house((150, 170, 120), (214, 40, 40), (110, 116, 128), (150, 110, 80), (150, 190, 206))
+    image, _, _ = paint(parts, camera_at())
+    assert iro.open_capture(save(tmp_path, image)).removed == ()
+
+
+def test_folds_of_a_white_model_are_no_shadows(lit, tmp_path):
+    _, shadowed, _ = lit
+    grey = np.repeat(shadowed.mean(axis=2, keepdims=True), 3, axis=2).astype(np.uint8)
+    path = save(tmp_path, grey)
+    assert not any("shadows" in sentence for sentence in iro.open_capture(path, kind="shaded").removed)
+    assert any("shadows" in s for s in iro.open_capture(path, kind="shaded", remove=["shadows"]).removed)
+
+
+def test_what_an_outline_hid_is_drawn_again(lit, tmp_path):
+    plain, _, _ = lit
+    image = plain.copy()
+    cv2.rectangle(image, (280, 180), (420, 320), (255, 140, 10), 3)
+    kept = plain.copy()
+    capture = iro.open_capture(save(tmp_path, image))
+    after = shown(capture)
+    # Somewhere along the outline's middle there is a dark line again, as there was one of the house's edges under it.
+    assert after[320, 300:400].min() < 60 and np.abs(after[250, 300:400] - kept[250, 300:400]).max() == 0
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_the_nearest_free_pixel_is_as_near_as_another_library_says(seed):
+    from scipy import ndimage
+
+    from irodori.core.nearest import filled_from_nearest, nearest_free
+
+    taken = np.random.default_rng(seed).uniform(size=(120, 170)) < 0.97
+    place, away = nearest_free(taken)
+    exact = ndimage.distance_transform_edt(taken)
+    y, x = np.mgrid[0:120, 0:170]
+    reached = np.hypot(*(np.array(np.unravel_index(place, taken.shape)) - (y, x)))
+    assert not taken.ravel()[place].any()
+    assert (reached[~taken] == 0).all() and (np.abs(away - exact) <= 0.03 * exact + 0.01).all()
+    assert (reached <= 1.06 * exact + 0.01).all()
+    values = np.random.default_rng(9).integers(0, 255, (120, 170, 3))
+    filled = filled_from_nearest(values, taken)
+    assert (filled[~taken] == values[~taken]).all() and (filled == values.reshape(-1, 3)[place]).all()

@@ -52,7 +52,10 @@ def find_pointer(encoded: np.ndarray, *, sure: bool = False) -> list[Overlay]:
         _, parts, stats, _ = cv2.connectedComponentsWithStats(own.astype(np.uint8), connectivity=4)
         x, y, w, h, area = stats.T
         like = (
-            (h >= POINTER_HEIGHT[0]) & (h <= POINTER_HEIGHT[1]) & (np.abs(w / h - 0.68) < 0.2) & (area > 0.25 * w * h)
+            (h >= POINTER_HEIGHT[0])
+            & (h <= POINTER_HEIGHT[1])
+            & (np.abs(w - 0.68 * h) < 0.2 * h)
+            & (area > 0.25 * w * h)
         )
         like[0] = False
         for k in np.flatnonzero(like):
