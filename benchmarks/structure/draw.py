@@ -8,7 +8,7 @@ import cv2
 import numpy as np
 import vtk
 from scenes import Part, TruthScene
-from textures import FINE, hatching, texture_factor
+from textures import FINE, hatching, places, texture_factor
 from vtk.util.numpy_support import numpy_to_vtk, vtk_to_numpy
 
 from irodori.core.camera import Camera
@@ -323,18 +323,15 @@ def shadows(scene: TruthScene, fine: Truth) -> np.ndarray:
     """Share of each pixel (H, W) that the viewport's sun does not reach although it faces it."""
     import trimesh
 
-    height, width = fine.depth.shape
-    ys, xs = np.mgrid[0:height, 0:width] + 0.5
-    origin, way = (a.astype(np.float64) for a in fine.camera.rays(xs.ravel(), ys.ravel()))
     sun = np.array(SUN) / np.linalg.norm(SUN)
     normal = fine.normal.reshape(-1, 3)
     faces = np.flatnonzero((normal @ sun > 0.02) & np.isfinite(fine.depth.ravel()))
-    place = origin[faces] + way[faces] * fine.depth.ravel()[faces, None] + 2e-3 * normal[faces]
+    place = places(fine).reshape(-1, 3)[faces] + 2e-3 * normal[faces]
     triangles = np.concatenate([p.triangles for p in scene.parts])
     solid = trimesh.Trimesh(**trimesh.triangles.to_kwargs(triangles), process=False)
-    dark = np.zeros(height * width, np.float32)
+    dark = np.zeros(fine.depth.size, np.float32)
     dark[faces] = solid.ray.intersects_any(place, np.broadcast_to(sun, place.shape))
-    return cv2.resize(dark.reshape(height, width), scene.camera.size, interpolation=cv2.INTER_AREA)
+    return cv2.resize(dark.reshape(fine.depth.shape), scene.camera.size, interpolation=cv2.INTER_AREA)
 
 
 def _turned_cube(window: vtk.vtkRenderWindow) -> vtk.vtkOrientationMarkerWidget:
@@ -360,7 +357,7 @@ def _line_actor(a, b, colour, width) -> vtk.vtkActor:
 
 
 def _overlays(renderer: vtk.vtkRenderer, scene: TruthScene) -> None:
-    """Ground grid, axes, the outline of one selected part, and a cube in a corner that shows how the view is turned."""
+    """Ground grid, axes and the outline of one selected part."""
     for i in range(-20, 21):
         for a, b in (((i * 2.0, -40, 0.004), (i * 2.0, 40, 0.004)), ((-40, i * 2.0, 0.004), (40, i * 2.0, 0.004))):
             renderer.AddActor(_line_actor(a, b, (0.62, 0.62, 0.62), 1.0))

@@ -49,12 +49,17 @@ def texture_factor(camera: Camera, fine: Truth) -> np.ndarray:
     return cv2.resize(_pattern(fine), camera.size, interpolation=cv2.INTER_AREA)
 
 
-def _across(truth: Truth) -> tuple[np.ndarray, np.ndarray]:
-    """Metres along and up each pixel's surface, (H, W)."""
+def places(truth: Truth) -> np.ndarray:
+    """Where each pixel's surface lies, (H, W, 3) m; at the camera where there is none."""
     height, width = truth.depth.shape
     ys, xs = np.mgrid[0:height, 0:width] + 0.5
     origin, way = (a.astype(np.float64).reshape(height, width, 3) for a in truth.camera.rays(xs.ravel(), ys.ravel()))
-    place = origin + way * np.where(np.isfinite(truth.depth), truth.depth, 0)[..., None]
+    return origin + way * np.where(np.isfinite(truth.depth), truth.depth, 0)[..., None]
+
+
+def _across(truth: Truth) -> tuple[np.ndarray, np.ndarray]:
+    """Metres along and up each pixel's surface, (H, W)."""
+    place = places(truth)
     n = truth.normal
     flat = np.abs(n[..., 2]) > 0.95
     side = np.stack([-n[..., 1], n[..., 0], np.zeros(n.shape[:2])], axis=-1)

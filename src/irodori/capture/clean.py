@@ -61,7 +61,7 @@ def clean(image: np.ndarray, kind: Kind, wanted: Wanted) -> Cleaned:
 def _clean_colours(image: np.ndarray, wanted: Wanted, done: set[str], *, finished: bool) -> Cleaned:
     given = encode_8_bit(image)
     lossy = is_lossy(given)
-    noisy = wanted.must("noise") or (lossy and wanted.may("noise"))
+    noisy = wanted.does("noise", lossy)
     # Grain passes for compression noise, and smoothing that would hide it.
     packed = noisy and not finished and has_blocks(given)
     calm = _without_noise(given) if packed else given
@@ -71,11 +71,11 @@ def _clean_colours(image: np.ndarray, wanted: Wanted, done: set[str], *, finishe
         shown = calm if packed else _without_noise(given)
         removed.append("Smoothed compression noise")
         done.add("noise")
-    calm = shown
+    covered = shown
     shown, said = _without_overlays(shown, wanted, done, lossy=lossy, textured=textured)
     removed += said
-    if wanted.must("shadows") or (wanted.may("shadows") and not textured):
-        shown, taken = without_shadows(shown, (shown != calm).any(axis=2), sure=wanted.must("shadows"))
+    if wanted.does("shadows", not textured):
+        shown, taken = without_shadows(shown, (shown != covered).any(axis=2), sure=wanted.must("shadows"))
         if taken.any():
             removed.append(f"Took out the shadows that the viewport casts ({taken.sum()} px)")
             done.add("shadows")
@@ -110,20 +110,16 @@ def _without_overlays(
     drawing: bool = False,
 ) -> tuple[np.ndarray, list[str]]:
     """An 8-bit picture (H, W, 3) without what lies over the model, and a sentence for each kind of thing."""
-
-    def wants(name: str, unsure: bool = True) -> bool:
-        return wanted.must(name) or (wanted.may(name) and unsure)
-
     overlays = find_signal_lines(encoded, VIVID_LOSSY if lossy else VIVID, wanted)
     # A drawing has outlined white shapes and things apart of its own.
-    if wants("pointer", not drawing):
+    if wanted.does("pointer", not drawing):
         overlays += find_pointer(encoded, sure=wanted.must("pointer"))
     encoded = redraw(fill(encoded, overlays), encoded, overlays)
     # Textures and drawings have straight lines of their own, which no grid is to be found among.
-    if wants("grid", not textured and not drawing):
+    if wanted.does("grid", not textured and not drawing):
         encoded, grid = without_grid(encoded, sure=wanted.must("grid"))
         overlays += [Overlay(CLEANINGS["grid"], "grid", grid)] if grid.any() else []
-    if wants("widget", not drawing):
+    if wanted.does("widget", not drawing):
         widgets = find_widgets(encoded, sure=wanted.must("widget"))
         encoded, overlays = fill(encoded, widgets), overlays + widgets
     masks: dict[str, np.ndarray] = {}

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.capture.helpers import Overlay, fill
 from irodori.core.colour import largest_channel
 from irodori.core.flatness import local_span
+from irodori.core.nearest import filled_from_nearest
 
 LONGEST_GAP = 8
 SHORTEST_LINE = 48
@@ -57,14 +57,10 @@ def without_grid(encoded: np.ndarray, *, sure: bool = False) -> tuple[np.ndarray
     """
     base, away, thin = _thin_lines(encoded)
     lines = _lines_on_surfaces(encoded, base, thin)
-    height, width = thin.shape
-    total = sum(len(x) for x, _ in lines)
-    if not lines or (not sure and (len(lines) < FEWEST_LINES or total < 1.2 * max(width, height))):
-        return encoded, np.zeros_like(thin)
-    if not sure and _crossings(lines) < FEWEST_CROSSINGS:
+    if not lines or not (sure or _is_grid(lines, max(thin.shape))):
         return encoded, np.zeros_like(thin)
     mask = _drawn(lines, thin.shape) & (away > 3)
-    out = fill(encoded, [Overlay("", "", mask)])
+    out = filled_from_nearest(encoded, mask)
     taken = mask.copy()
     for surface, line in _carriers(encoded, base, lines):
         left = _blended(out, surface, line, mask)
@@ -110,6 +106,12 @@ def _lines_on_surfaces(encoded: np.ndarray, base: np.ndarray, thin: np.ndarray) 
         if same.mean() >= 0.7:
             out.append((np.rint(x).astype(int), np.rint(y).astype(int)))
     return out
+
+
+def _is_grid(lines: list[tuple[np.ndarray, np.ndarray]], extent: int) -> bool:
+    """Whether lines are many and long against the picture's `extent`, px, and cross each other."""
+    total = sum(len(x) for x, _ in lines)
+    return len(lines) >= FEWEST_LINES and total >= 1.2 * extent and _crossings(lines) >= FEWEST_CROSSINGS
 
 
 def _crossings(lines: list[tuple[np.ndarray, np.ndarray]]) -> int:
@@ -165,8 +167,8 @@ def _blended(encoded: np.ndarray, surface: np.ndarray, line: np.ndarray, mask: n
     towards = (line - surface).astype(np.float32)
     moved = encoded.astype(np.float32) - surface.astype(np.float32)
     share = moved @ towards / max(float(towards @ towards), 1.0)
-    aside = np.abs(moved - share[..., None] * towards).max(axis=2)
-    way = np.abs(moved).max(axis=2)
+    aside = largest_channel(np.abs(moved - share[..., None] * towards))
+    way = largest_channel(np.abs(moved))
     blend = (share > BLEND[0]) & (share < BLEND[1]) & (aside < ASIDE[0] + ASIDE[1] * way)
     blend &= (local_span(encoded, PLAIN_SIDE) > PLAIN_SPAN) | (share < 0.3)
     other = ~blend & (way > 10)

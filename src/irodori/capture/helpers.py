@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.cleanings import Wanted
-from irodori.core.colour import largest_channel, least_channel
+from irodori.core.colour import largest_channel, least_channel, mix_of
 from irodori.core.ink import drawn_edges, ink_colour
 from irodori.core.nearest import filled_from_nearest
 
@@ -82,11 +82,15 @@ def redraw(encoded: np.ndarray, given: np.ndarray, overlays: list[Overlay]) -> n
     out, done = encoded.copy(), np.zeros(hidden.shape, np.uint8)
     line = [int(v) for v in ink_colour(given, drawn)]
     for x0, y0, x1, y1 in pieces[np.argsort(-length, kind="stable")]:
-        own = cv2.line(np.zeros_like(done), (int(x0), int(y0)), (int(x1), int(y1)), 1, 1)
-        if done[own > 0].mean() > TWICE or hidden[own > 0].mean() < HIDDEN:
+        start, end = (int(x0), int(y0)), (int(x1), int(y1))
+        (left, right), (above, below) = sorted((start[0], end[0])), sorted((start[1], end[1]))
+        box, corner = np.s_[above : below + 1, left : right + 1], np.array([left, above])
+        own = np.zeros(done[box].shape, np.uint8)
+        cv2.line(own, *((int(x), int(y)) for x, y in (start - corner, end - corner)), 1, 1)
+        if done[box][own > 0].mean() > TWICE or hidden[box][own > 0].mean() < HIDDEN:
             continue
-        cv2.line(done, (int(x0), int(y0)), (int(x1), int(y1)), 1, 5)
-        cv2.line(out, (int(x0), int(y0)), (int(x1), int(y1)), line, 1, cv2.LINE_AA)
+        cv2.line(done, start, end, 1, 5)
+        cv2.line(out, start, end, line, 1, cv2.LINE_AA)
     return np.where(hidden[..., None] > 0, out, encoded)
 
 
@@ -130,7 +134,7 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
             what = _helper(own, signed[y : y + h, x : x + w], centre, wanted, cut)
             if not what and _is_held(labels[y : y + h, x : x + w] == part, own, grips[y : y + h, x : x + w]):
                 what = OUTLINE
-            if what == AXES and _is_rim(labels == part, pure, hue, centre, (x, y, w, h)):
+            if what == AXES and _is_rim(labels, part, pure, hue, centre, (x, y, w, h)):
                 continue
             if what and wanted.may(CLEANING[what]):
                 mask = np.zeros(near.shape, bool)
@@ -138,8 +142,9 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
                 claimed |= mask
                 middle = float(x + w / 2), float(y + h / 2)
                 found.append(Overlay(what, CLEANING[what], mask, centre, middle, float(np.hypot(w, h))))
-    axes = [o for o in found if o.what == AXES and (wanted.must("axes") or _is_axis(o, found))]
-    ways = [(o.hue, _line_through(o.mask)) for o in axes]
+    lines = {o: _line_through(o.mask) for o in found if o.what == AXES}
+    axes = [o for o in lines if wanted.must("axes") or _is_axis(o, found)]
+    ways = [(o.hue, lines[o]) for o in axes]
     ys, xs = np.nonzero((away > 14) & (chroma > 34) & (chroma > 0.3 * brightest))
     out = []
     for overlay in found:
@@ -148,7 +153,7 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
         # Its paler pieces, where it crosses what is nearly its own colour, and the rim that anti-aliasing gave it.
         alike = _hues_apart(hue[ys, xs], overlay.hue) <= (22 if overlay.what == AXES else 14)
         if overlay.what == AXES:
-            alike &= _beside(_line_through(overlay.mask), xs, ys)
+            alike &= _beside(lines[overlay], xs, ys)
         pale = np.zeros(vivid.shape, bool)
         pale[ys, xs] = alike
         mask = _reached(overlay.mask, pale)
@@ -214,11 +219,8 @@ def _hues_apart(hue, other: int):
 
 def _mixed(colours: np.ndarray, under: np.ndarray, line: np.ndarray) -> np.ndarray:
     """Which `colours` (N, 3) are a mix of what lies `under` a line, (N, 3), and of the line's own (3,)."""
-    towards = line - under
-    moved = (colours - under).astype(np.float32)
-    share = (moved * towards).sum(axis=1) / np.maximum((towards**2).sum(axis=1), 1)
-    left = np.abs(moved - share[:, None] * towards).max(axis=1)
-    return (share > 0.06) & (left < 6 + 0.25 * np.abs(moved).max(axis=1))
+    share, aside = mix_of(colours, under, line)
+    return (share > 0.06) & (aside < 6 + 0.25 * np.abs(colours - under).max(axis=1))
 
 
 def _line_through(mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -282,8 +284,6 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: int, wanted: Wanted, cut:
 
     `cut` tells whether the picture ends on its left and right, above and below.
     """
-    from scipy import ndimage
-
     h, w = own.shape
     reach, area = float(np.hypot(w, h)), int(own.sum())
     if area < 12:
@@ -300,9 +300,8 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: int, wanted: Wanted, cut:
     is_axis = min(_hues_apart(hue, c) for c in AXIS_HUES) <= 22
     if is_axis and straight and reach > 12:
         return AXES
-    thin = ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * area
     sure = wanted.must("outline")
-    if not thin or min(w, h) <= (8 if sure else 24):
+    if not _is_thin(own) or min(w, h) <= (8 if sure else 24):
         return ""
     inside = _between(own, cut).sum()
     if area < 8 * (w + h) and inside > (0.15 if sure else 0.4) * w * h:
@@ -310,14 +309,17 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: int, wanted: Wanted, cut:
     return ""
 
 
-def _is_rim(part: np.ndarray, pure: np.ndarray, hue: np.ndarray, centre: int, box: tuple[int, ...]) -> bool:
-    """Whether a line is only the edge of a surface in its own vivid colour, which goes on beside it."""
+def _is_rim(
+    labels: np.ndarray, part: int, pure: np.ndarray, hue: np.ndarray, centre: int, box: tuple[int, ...]
+) -> bool:
+    """Whether a line, a `part` of `labels` (H, W), is only the edge of a surface in its own vivid colour, which goes on
+    beside it."""
     import cv2
 
     x, y, w, h = box
     near = np.s_[max(y - 6, 0) : y + h + 6, max(x - 6, 0) : x + w + 6]
-    ring = cv2.dilate(part[near].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
-    ring &= ~part[near]
+    own = labels[near] == part
+    ring = (cv2.dilate(own.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0) & ~own
     alike = pure[near] & (_hues_apart(hue[near], centre) <= 20)
     return bool(ring.any() and alike[ring].mean() > RIM)
 
@@ -325,10 +327,16 @@ def _is_rim(part: np.ndarray, pure: np.ndarray, hue: np.ndarray, centre: int, bo
 def _is_held(whole: np.ndarray, own: np.ndarray, grips: np.ndarray) -> bool:
     """Whether a thin vivid component (h, w), `own` with what joins it, has two handles at least."""
     import cv2
-    from scipy import ndimage
 
     held = cv2.connectedComponents((whole & (grips > 0)).astype(np.uint8), connectivity=8)[0] - 1
-    return held >= 2 and ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * own.sum()
+    return held >= 2 and _is_thin(own)
+
+
+def _is_thin(own: np.ndarray) -> bool:
+    """Whether hardly any of a component (h, w) is five px wide."""
+    from scipy import ndimage
+
+    return bool(ndimage.binary_erosion(own, np.ones((5, 5))).sum() < 0.05 * own.sum())
 
 
 def _between(own: np.ndarray, cut: tuple[bool, ...]) -> np.ndarray:

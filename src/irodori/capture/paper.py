@@ -54,7 +54,7 @@ def clean_paper(image: np.ndarray, wanted: Wanted, done: set[str]) -> tuple[np.n
         if spread > 0.02:
             said.append("Evened out the paper's tone and light")
     lines, tone, level = lines_on_paper(encoded)
-    toned = wanted.may("tones") and (wanted.must("tones") or tone > TONED)
+    toned = wanted.does("tones", tone > TONED)
     pale = wanted.may("paper") and level < PALE
     if toned:
         said.append("Read the lines only: tones and colours laid between them are left to the finishes")

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.borders import border_pairs, border_steps
+from irodori.core.borders import border_steps
+from irodori.core.colour import mix_of
 from irodori.core.ink import find_ink, ink_colour
 from irodori.core.nearest import nearest_free
 from irodori.core.zones import flat_zones, zone_means
@@ -88,12 +89,11 @@ def without_shadows(
     none = np.zeros(ink.shape, bool)
     if zones.max() < 2:
         return encoded, none
+    mean = zone_means(encoded, zones)
+    if not sure and (np.ptp(mean, axis=1) > GREY)[zones].mean() < COLOURED:
+        return encoded, none
     place, away = nearest_free(zones == 0)
     full = np.where(away <= NEAR, zones.ravel()[place], 0)
-    mean = zone_means(encoded, zones)
-    chroma = np.ptp(mean, axis=1)[zones]
-    if not sure and (chroma > GREY).mean() < COLOURED:
-        return encoded, none
     dark, lit, length, drawn = _same_surface(encoded, full, mean, none if covered is None else covered, sure=sure)
     flat = _is_flat(encoded, zones, mean)
     both = flat[dark] & flat[lit]
@@ -114,8 +114,9 @@ def without_shadows(
     chosen = ~facet & (np.abs(share[:, None] - shares).min(axis=1, initial=np.inf) < near)
     brighter = np.ones((len(mean), 3))
     partner = np.zeros(len(mean), np.int64)
-    for d, l in zip(dark[chosen][np.argsort(length[chosen])], lit[chosen][np.argsort(length[chosen])]):
-        partner[d], brighter[d] = l, mean[l] / np.maximum(mean[d], 1)
+    order = np.flatnonzero(chosen)[np.argsort(length[chosen])]
+    for shade, light in zip(dark[order], lit[order]):
+        partner[shade], brighter[shade] = light, mean[light] / np.maximum(mean[shade], 1)
     if not sure and (partner[zones] > 0).mean() < LEAST:
         return encoded, none
     return _lightened(encoded, zones, partner, brighter, mean, ink)
@@ -129,15 +130,11 @@ def _same_surface(encoded: np.ndarray, full: np.ndarray, mean: np.ndarray, cover
     """
     import cv2
 
-    low, high, step, ridge = border_steps(encoded, full)
-    first, second, place, _ = border_pairs(full)
-    top = int(full.max()) + 1
-    _, pair, length = np.unique(first.astype(np.int64) * top + second, return_inverse=True, return_counts=True)
-    x, y = place.astype(int).T
-    hidden = np.bincount(pair, cv2.dilate(covered.astype(np.uint8), np.ones((7, 7), np.uint8))[y, x])
-    ridge = np.where(hidden > HIDDEN * length, np.inf, ridge)
-    known = (low > 0) & np.isfinite(step)
-    low, high, ridge, length = (a[known] for a in (low, high, ridge, length))
+    near = cv2.dilate(covered.astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
+    borders = border_steps(encoded, full, near)
+    known = (borders.low > 0) & np.isfinite(borders.step)
+    low, high, _, ridge, length, hidden = (column[known] for column in borders)
+    ridge = np.where(hidden > HIDDEN, np.inf, ridge)
     none = np.zeros(0, np.int64)
     inked, whole = (
         np.bincount(np.concatenate([low, high]), np.tile(length * part, 2), len(mean)) for part in (ridge > BARE, 1)
@@ -184,14 +181,14 @@ def _lightened(encoded, zones, partner, brighter, mean, ink) -> tuple[np.ndarray
     ys, xs = np.nonzero(rim)
     colour, d = encoded[ys, xs].astype(np.float64), own[ys, xs]
     lit, dull = mean[partner[d]], mean[d]
-    towards = ((colour - dull) * (lit - dull)).sum(axis=1) / np.maximum(((lit - dull) ** 2).sum(axis=1), 1)
+    towards, _ = mix_of(colour, dull, lit)
     left = np.abs(colour - dull - np.clip(towards, 0, 1)[:, None] * (lit - dull)).max(axis=1)
     mixed = (left < 6) & ~ink[ys, xs]
     # Beside a drawn line: as much of the line as before, over the lit colour.
     line = ink_colour(encoded, ink)
-    cover = 1 - ((colour - line) * (dull - line)).sum(axis=1) / np.maximum(((dull - line) ** 2).sum(axis=1), 1)
-    inked = ~mixed & (cover > 0) & (np.abs(colour - line - (1 - cover)[:, None] * (dull - line)).max(axis=1) < 10)
-    cover = cover[:, None]
+    bare, aside = mix_of(colour, line, dull)
+    inked = ~mixed & (bare < 1) & (aside < 10)
+    cover = 1 - bare[:, None]
     out[ys[mixed], xs[mixed]] = lit[mixed]
     out[ys[inked], xs[inked]] = (line * cover + lit * (1 - cover))[inked]
     taken = shadow.copy()

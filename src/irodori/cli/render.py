@@ -46,8 +46,8 @@ def add_to(app: typer.Typer) -> None:
         north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
         ground: s.GroundOption = None, depth: s.DepthOption = None, normal: s.NormalOption = None,
         identity: s.IdOption = None, near: s.NearOption = None, far: s.FarOption = None, kind: s.KindOption = None,
-        as_is: s.AsIsOption = False,
-        keep: s.KeepOption = None, remove: s.RemoveOption = None, eye_height: s.EyeOption = None, length: s.LengthOption = None,
+        as_is: s.AsIsOption = False, keep: s.KeepOption = None, remove: s.RemoveOption = None,
+        eye_height: s.EyeOption = None, length: s.LengthOption = None,
         corrections: s.CorrectionsOption = None, as_json: s.JsonOption = False,
     ) -> int:  # fmt: skip
         """Render a capture or a model's view.

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 
 REACH = 2
@@ -48,11 +50,20 @@ def region_borders(labels: np.ndarray) -> np.ndarray:
     return border
 
 
-def border_steps(encoded: np.ndarray, labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
-    """Pairs of neighbours (P,) and (P,), the mean step across their border and the mean of what stands out on it.
+class BorderSteps(NamedTuple):
+    """Pairs of neighbours, `low` < `high`, each (P,): the mean `step` across their border, infinite where it is too short to
+    say, the mean of what stands out on it (`ridge`), 8-bit steps, its `length`, px, and the share of it that is `marked`."""
 
-    `encoded` (H, W, 3) uint8 sRGB, `labels` (H, W). The step is infinite where the border is too short to say.
-    """
+    low: np.ndarray
+    high: np.ndarray
+    step: np.ndarray
+    ridge: np.ndarray
+    length: np.ndarray
+    marked: np.ndarray
+
+
+def border_steps(encoded: np.ndarray, labels: np.ndarray, mark: np.ndarray | None = None) -> BorderSteps:
+    """What a picture (H, W, 3) uint8 sRGB shows on the borders between `labels` (H, W); `mark` (H, W) bool marks places."""
     height, width = labels.shape
     low, high, place, _ = border_pairs(labels)
     image = encoded.astype(np.int16)
@@ -74,7 +85,8 @@ def border_steps(encoded: np.ndarray, labels: np.ndarray) -> tuple[np.ndarray, n
     unique, group = np.unique(key, return_inverse=True)
     count = np.bincount(group)
     step = np.where(count < SHORTEST, np.inf, np.bincount(group, contrast) / count)
-    return (
-        unique // (int(labels.max()) + 1), unique % (int(labels.max()) + 1),
-        step, np.bincount(group, ridge) / count,
-    )  # fmt: skip
+    marked = np.zeros(len(count))
+    if mark is not None:
+        marked = np.bincount(group, mark[y.astype(int), x.astype(int)]) / count
+    pair = np.divmod(unique, int(labels.max()) + 1)
+    return BorderSteps(*pair, step, np.bincount(group, ridge) / count, count, marked)

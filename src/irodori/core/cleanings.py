@@ -49,3 +49,7 @@ class Wanted:
     def must(self, name: str) -> bool:
         """Whether a cleaning is to be done even where it is not certain."""
         return name in self.remove
+
+    def does(self, name: str, likely: bool) -> bool:
+        """Whether a cleaning is to be done where it is `likely` or not that there is something."""
+        return self.must(name) or (likely and self.may(name))

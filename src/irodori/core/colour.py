@@ -55,6 +55,14 @@ def least_channel(values: np.ndarray) -> np.ndarray:
     return np.minimum(np.minimum(values[..., 0], values[..., 1]), values[..., 2])
 
 
+def mix_of(colours: np.ndarray, one: np.ndarray, other: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How far `colours` (N, 3) have gone from `one` (3,) or (N, 3) towards `other`, as a share of that way, and by how many
+    steps of a channel they lie beside it, (N,) each."""
+    moved, towards = colours - one, other - one
+    share = (moved * towards).sum(axis=1) / np.maximum((towards**2).sum(axis=-1), 1)
+    return share, np.abs(moved - share[:, None] * towards).max(axis=1)
+
+
 def luminance(rgb: np.ndarray) -> np.ndarray:
     """Luminance of linear Rec.709 `(…, 3)`, in the unit of the input."""
     return np.asarray(rgb) @ LUMINANCE

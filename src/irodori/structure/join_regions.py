@@ -93,8 +93,8 @@ def _spans(grey, labels, least, most, count):
 
 def _join(encoded: np.ndarray, labels: np.ndarray, chosen: Callable) -> np.ndarray:
     """Labels with the pairs joined that `chosen(low, high, contrast, ridge)` picks; the same array if there is none."""
-    low, high, contrast, ridge = border_steps(encoded, labels)
-    pairs = chosen(low, high, contrast, ridge)
+    borders = border_steps(encoded, labels)
+    pairs = chosen(borders.low, borders.high, borders.step, borders.ridge)
     if not pairs:
         return labels
     area = np.bincount(labels.ravel(), minlength=int(labels.max()) + 1)

@@ -83,7 +83,8 @@ def _open(
         passes = {name: _found(file, None, picture, check) for name, file in origin.get("passes", {}).items()}
         return open_capture(
             source, passes or None, kind=origin.get("kind"), near=origin.get("near"), far=origin.get("far"),
-            clean=origin.get("clean", True), keep=origin.get("keep", ()), remove=origin.get("remove", ()), north=origin.get("north", 0.0),
+            clean=origin.get("clean", True), keep=origin.get("keep", ()), remove=origin.get("remove", ()),
+            north=origin.get("north", 0.0),
         )  # fmt: skip
     if not origin.get("model"):
         raise RecipeError(f"The recipe in '{picture}' names neither a capture nor a model: it was made from memory")
