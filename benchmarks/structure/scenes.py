@@ -616,9 +616,96 @@ def villa() -> TruthScene:
     return TruthScene("villa", parts, _eye((-12, -15, 1.75), (0.5, 0, 3.0), 62), "cantilever, pool, trees")
 
 
+def school() -> TruthScene:
+    """Two storeys of classrooms, a hall across their end, a covered walk."""
+    parts = [_ground("lawn"), _flat("yard", "paving", "paving", -22, 14, -14, 0, 0.02)]
+    parts += [_box("block", "wall", "brick", (-18, 0, 0), (6, 9, 6.8)), _box("parapet", "slab", "slab", (-18.2, -0.2, 6.8), (6.2, 9.2, 7.2))]  # fmt: skip
+    parts += [_box("hall", "wall", "wall", (6, -5, 0), (16, 10, 5.2)), _box("hall roof", "slab", "slab", (5.7, -5.3, 5.2), (16.3, 10.3, 5.55))]  # fmt: skip
+    for x in (-16.6, -11.8, -7.0, -2.2):
+        parts += _window(x, x + 3.6, 0.9, 2.7, 0.0, bars=2) + _window(x, x + 3.6, 4.2, 6.0, 0.0, bars=2)
+    parts += [_box("door", "door", "door", (2.6, -0.06, 0), (4.4, 0, 2.4)), *_side_window(-3.6, -0.8, 1.0, 3.8, 6.0, -1.0)]  # fmt: skip
+    parts += [_box("walk roof", "roof", "steel", (-18, -3.2, 2.95), (6, -0.3, 3.1))]
+    for x in np.arange(-17.6, 6.0, 3.35):
+        parts.append(_box("post", "column", "steel", (x, -3.0, 0), (x + 0.12, -2.88, 2.95)))
+    parts += [_box("letters", "sign", "sign", (8.5, -5.05, 3.6), (13.5, -5.0, 4.3)), _box("bench", "furniture", "timber", (-9, -6.4, 0.4), (-6.6, -5.9, 0.46))]  # fmt: skip
+    for x in (-8.9, -6.8):
+        parts.append(_box("leg", "furniture", "timber", (x, -6.3, 0), (x + 0.1, -6.0, 0.4)))
+    parts += _tree(-13, -9, 6.5, 2.0) + _tree(-24, 6, 8, 2.6) + _person(0.5, -7.0) + _person(1.6, -7.6)
+    return TruthScene("school", parts, _eye((-19.5, -20, 1.7), (-1.5, -1, 3.0), 62), "long block, hall, covered walk")
+
+
+def apartments() -> TruthScene:
+    """Four storeys of flats with balconies beside a lower shop."""
+    parts = [_ground("paving"), _flat("road", "paving", "slate", -60, 60, -17, -8, 0.02), _box("block", "wall", "wall", (-6, 0, 0), (10, 11, 12.4))]  # fmt: skip
+    parts += [_box("top", "slab", "slab", (-6.3, -0.3, 12.4), (10.3, 11.3, 12.8)), _box("plinth", "wall", "slate", (-6.1, -0.1, 0), (10.1, 0, 0.6))]  # fmt: skip
+    for i in range(4):
+        z = 3.1 * i
+        for x in (-4.6, 1.0, 6.2):
+            parts += _window(x, x + 2.2, z + (0.8 if i == 0 else 0.3), z + 2.5, 0.0)
+        if i:
+            for x in (-5.0, 0.6):
+                parts.append(_box("balcony", "slab", "slab", (x, -1.5, z), (x + 3.2, 0, z + 0.2)))
+                parts.append(_box("rail", "railing", "frame", (x, -1.5, z + 1.15), (x + 3.2, -1.44, z + 1.2)))
+                for bx in np.arange(x, x + 3.2, 0.39):
+                    parts.append(_box("baluster", "railing", "frame", (bx, -1.49, z + 0.2), (bx + 0.03, -1.45, z + 1.15)))  # fmt: skip
+        for y in (2.0, 6.5):
+            parts += _side_window(y, y + 1.5, z + 0.9, z + 2.4, -6.0, -1.0)
+    parts += [_box("door", "door", "door", (4.2, -0.08, 0), (5.5, 0, 2.3)), _box("shop", "wall", "brick", (10, 1.5, 0), (18, 9, 4.2)), _box("shop roof", "slab", "slab", (10, 1.2, 4.2), (18.3, 9.3, 4.5))]  # fmt: skip
+    parts += [*_window(11, 16.8, 0.5, 2.9, 1.5, bars=3), _box("sign", "sign", "sign", (11.5, 1.44, 3.2), (15.5, 1.5, 3.8))]  # fmt: skip
+    parts += [_box("hedge", "planting", "leaf", (-6, -3.2, 0), (-0.5, -2.5, 0.9)), *_tree(14, -4, 6.5, 1.9), *_tree(-11, -2, 7, 2.2), *_person(7.0, -5.0)]  # fmt: skip
+    return TruthScene("apartments", parts, _eye((-14, -21, 1.7), (1.5, 0, 5.2), 66, shift=(0.0, 0.0)), "flats, balconies, a shop")  # fmt: skip
+
+
+def veranda_house() -> TruthScene:
+    """A gabled house with a lean-to veranda on posts, steps up to its deck and a fence."""
+    parts = [_ground("lawn"), _flat("path", "paving", "paving", -0.9, 0.9, -20, -3.6, 0.02), *_gable(-6, 6, 0, 7, 0, 3.6, "timber", "roof")]  # fmt: skip
+    parts += [_box("deck", "slab", "timber", (-5.6, -2.6, 0), (5.6, 0, 0.5)), _box("step", "stair", "stair", (-0.9, -3.0, 0), (0.9, -2.6, 0.33)), _box("step", "stair", "stair", (-0.9, -3.4, 0), (0.9, -3.0, 0.17))]  # fmt: skip
+    slope = shapes.quad((-5.9, -2.9, 2.75), (5.9, -2.9, 2.75), (5.9, 0.0, 3.35), (-5.9, 0.0, 3.35))
+    parts.append(Part("veranda roof", "roof", PALETTE["steel"], slope))
+    parts.append(_box("beam", "slab", "frame", (-5.6, -2.55, 2.6), (5.6, -2.4, 2.78)))
+    for x in (-5.5, -2.9, -1.1, 1.0, 2.8, 5.36):
+        parts.append(_box("post", "column", "frame", (x, -2.54, 0.5), (x + 0.14, -2.4, 2.6)))
+    parts += _window(-4.6, -2.2, 1.2, 2.6, 0.0) + _window(2.2, 4.6, 1.2, 2.6, 0.0) + [_box("door", "door", "door", (-0.55, -0.06, 0.5), (0.55, 0, 2.6))]  # fmt: skip
+    parts += [_box("chimney", "wall", "brick", (3.0, 4.6, 4.5), (3.9, 5.5, 7.6)), *_side_window(2.4, 4.4, 1.2, 2.6, -6.0, -1.0)]  # fmt: skip
+    for x in np.arange(-12.0, -1.6, 1.3):
+        parts.append(_box("picket", "railing", "timber", (x, -8.0, 0), (x + 0.1, -7.9, 0.95)))
+    parts += [_box("fence rail", "railing", "timber", (-12, -7.98, 0.75), (-1.6, -7.92, 0.85)), *_tree(9.5, 1, 6, 2.0), *_person(2.2, -5.2)]  # fmt: skip
+    return TruthScene("veranda house", parts, _eye((9.5, -13.0, 1.7), (0.3, 0, 2.2), 62), "lean-to on posts, fence")
+
+
+def bedroom() -> TruthScene:
+    """A small room with a bed, a wardrobe and a window."""
+    parts = _room(-2.2, 2.2, -1.5, 3.6, 2.6)
+    parts += [_box("base", "furniture", "timber", (-2.1, 0.8, 0), (-0.1, 2.6, 0.3)), _box("mattress", "furniture", "counter", (-2.05, 0.85, 0.3), (-0.15, 2.55, 0.55)), _box("headboard", "furniture", "timber", (-2.2, 0.7, 0), (-2.1, 2.7, 1.1))]  # fmt: skip
+    parts += [_box("pillow", "furniture", "sofa", (-2.05, 1.0, 0.55), (-1.65, 1.6, 0.67)), _box("pillow", "furniture", "sofa", (-2.05, 1.8, 0.55), (-1.65, 2.4, 0.67))]  # fmt: skip
+    parts += [_box("wardrobe", "furniture", "table", (1.6, 0.6, 0), (2.2, 2.6, 2.1)), _box("rug", "floor", "sofa", (-0.05, 0.6, 0), (1.2, 2.5, 0.015))]  # fmt: skip
+    parts += _window(-1.0, 1.0, 0.9, 2.2, 3.6) + [_box("night table", "furniture", "table", (-2.2, 2.8, 0), (-1.75, 3.25, 0.5)), _box("door", "door", "door", (2.15, 2.75, 0), (2.2, 3.5, 2.05))]  # fmt: skip
+    parts += [Part("lamp", "lamp", PALETTE["lamp"], shapes.cylinder(-1.97, 3.03, 0.5, 0.85, 0.12, 0.08, 20), True), Part("pendant", "lamp", PALETTE["lamp"], shapes.ball((0.0, 1.4, 2.1), 0.18, 12), True)]  # fmt: skip
+    return TruthScene("bedroom", parts, _eye((1.2, -1.3, 1.5), (-0.45, 2.6, 1.1), 74), "small furnished room")
+
+
+def canteen() -> TruthScene:
+    """A long room with columns, tables, a serving counter and a band of windows."""
+    parts = _room(-7, 7, -2, 10, 3.3, floor="paving")
+    for x in (-6.6, -3.6, -0.6, 2.4):
+        parts += _window(x, x + 2.7, 1.0, 2.7, 10.0, bars=1)
+    for x in (-2.5, 2.5):
+        for y in (2.0, 6.5):
+            parts.append(Part("column", "column", PALETTE["column"], shapes.cylinder(x, y, 0, 3.3, 0.22, sides=32), True))  # fmt: skip
+    for x, y in ((-5.2, 2.4), (-5.2, 5.6), (-1.0, 3.6), (-0.8, 7.0)):
+        parts.append(_box("top", "furniture", "table", (x, y, 0.7), (x + 1.9, y + 0.85, 0.75)))
+        for dx in (0.1, 1.72):
+            parts.append(_box("leg", "furniture", "frame", (x + dx, y + 0.1, 0), (x + dx + 0.08, y + 0.75, 0.7)))
+        parts += _chair(x + 0.5, y - 0.35, 180.0) + _chair(x + 1.4, y + 1.2)
+    parts += [_box("counter", "furniture", "counter", (4.6, 2.5, 0), (5.3, 8.5, 1.0)), _box("hood", "ceiling", "steel", (4.3, 2.3, 2.5), (5.6, 8.7, 3.3))]  # fmt: skip
+    parts += [_box("door", "door", "door", (6.95, 0.4, 0), (7.0, 1.5, 2.1)), *_person(3.6, 4.6)]
+    parts += [_box("lamp", "lamp", "lamp", (x, y, 2.75), (x + 1.2, y + 0.15, 2.85)) for x in (-5.0, -1.0) for y in (3.2, 6.6)]  # fmt: skip
+    return TruthScene("canteen", parts, _eye((1.2, -1.6, 1.6), (-1.2, 6, 1.45), 72), "columns, tables, counter")
+
+
 TUNED = (
     pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
     rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps, attic,
     boat_sheds, loft, silo_barn, chapel, station, plan, studio, villa, isometric_office, market, showroom, terrace_row,
 )  # fmt: skip
-KEPT_APART = (campus, stair_hall)
+KEPT_APART = (campus, stair_hall, school, apartments, veranda_house, bedroom, canteen)

@@ -24,8 +24,9 @@ SLANT = np.radians(6.0)
 BESIDE = 0.5
 """Share of a line's length that lines at an even step to either side run along."""
 
-SHARE = 0.17
-"""Share of all lines' length that hatching takes at least; steps and the bars of railings, in even rows too, take less."""
+SHARE, BROAD = 0.145, 8
+"""Share of all lines' length that rows of at least so many lines across take in a hatched drawing; steps, posts and
+fascias stand in narrower rows, and the bars of railings take less."""
 
 STUB = 2.0
 CRUMB, NEAR = 24.0, 10.0
@@ -44,15 +45,15 @@ FEWEST = 5
 def without_hatching(encoded: np.ndarray, segments: np.ndarray, *, sure: bool = False) -> tuple[np.ndarray, np.ndarray]:
     """A drawing (H, W, 3) uint8 with its hatching gone to paper, and which of its `segments` (N, 4) that was.
 
-    What other lines draw stays, also where hatching crosses it. Even rows that take little of a drawing are steps or a
-    railing, unless a user is `sure` that they are hatching.
+    What other lines draw stays, also where hatching crosses it. Narrow rows, and rows that take little of a drawing,
+    are posts, steps or a railing, unless a user is `sure` that they are hatching.
     """
     import cv2
 
     unit = max(encoded.shape[1] / 1280, 0.5)
-    hatch, pairs = _in_rows(segments, unit)
+    hatch, broad, pairs = _in_rows(segments, unit)
     length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
-    if not hatch.any() or (not sure and length[hatch].sum() < SHARE * length.sum()):
+    if not hatch.any() or (not sure and length[broad].sum() < SHARE * length.sum()):
         return encoded, np.zeros_like(hatch)
     hatch, between = _by_pen(encoded, segments, hatch, pairs)
     rubbed, kept, long = (np.zeros(encoded.shape[:2], np.uint8) for _ in range(3))
@@ -153,23 +154,34 @@ def find_hatching(segments: np.ndarray, unit: float = 1.0) -> np.ndarray:
     return _in_rows(segments, unit)[0]
 
 
-def _in_rows(segments: np.ndarray, unit: float) -> tuple[np.ndarray, np.ndarray]:
+def _in_rows(segments: np.ndarray, unit: float) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Which segments (N,) are in rows, which of them in broad ones, and pairs (M, 2) of parallels beside each other."""
     if len(segments) < FEWEST:
-        return np.zeros(len(segments), bool), np.zeros((0, 2), np.int64)
+        return np.zeros(len(segments), bool), np.zeros(len(segments), bool), np.zeros((0, 2), np.int64)
     even, pairs, same_step = _even_ones(segments.astype(np.float64), unit)
-    return even & (_row_sizes(even, pairs[same_step]) >= FEWEST), pairs
+    size, across = _rows(even, pairs[same_step])
+    return even & (size >= FEWEST), even & (across >= BROAD), pairs
 
 
-def _row_sizes(even: np.ndarray, pairs: np.ndarray) -> np.ndarray:
-    """How many even lines each line (N,) hangs together with."""
+def _rows(even: np.ndarray, pairs: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How many even lines each line (N,) hangs together with, and how many one passes at least from the first of these
+    to the last."""
     from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
+    from scipy.sparse.csgraph import connected_components, dijkstra
 
     own = pairs[even[pairs[:, 0]] & even[pairs[:, 1]]]
     n = len(even)
-    graph = coo_matrix((np.ones(len(own)), (own[:, 0], own[:, 1])), (n, n))
-    _, row = connected_components(graph, directed=False)
-    return np.bincount(row, even, minlength=n)[row]
+    graph = coo_matrix((np.ones(len(own)), (own[:, 0], own[:, 1])), (n, n)).tocsr()
+    count, row = connected_components(graph, directed=False)
+    size, across = np.bincount(row, even, minlength=count), np.zeros(count, int)
+    for index in np.flatnonzero(size >= BROAD):
+        start = np.flatnonzero(row == index)[0]
+        for _ in range(2):  # what is farthest from anywhere is an end
+            steps = dijkstra(graph, directed=False, indices=start, unweighted=True)
+            steps[np.isinf(steps)] = -1
+            start = int(steps.argmax())
+        across[index] = steps[start] + 1
+    return size[row], across[row]
 
 
 @njit(cache=True)
