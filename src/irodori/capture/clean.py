@@ -9,8 +9,10 @@ import numpy as np
 from irodori.capture.floating import find_pointer, find_widgets
 from irodori.capture.ground_grid import without_grid
 from irodori.capture.hatching import without_hatching
-from irodori.capture.helpers import VIVID, VIVID_LOSSY, Overlay, fill, find_signal_lines, redraw
+from irodori.capture.helpers import VIVID, VIVID_LOSSY, fill, find_signal_lines
+from irodori.capture.overlay import Overlay
 from irodori.capture.paper import clean_paper
+from irodori.capture.redraw import redraw
 from irodori.capture.shadows import without_shadows
 from irodori.capture.textures import is_textured, smooth_textures
 from irodori.core.capture import Kind

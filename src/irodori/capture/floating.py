@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.capture.helpers import Overlay
+from irodori.capture.overlay import Overlay
 from irodori.core.colour import largest_channel, least_channel
 
 ARROW = np.array([(0, 0), (0, 16), (3.7, 12.6), (6.1, 18.2), (8.4, 17.2), (6.0, 11.7), (11, 11.7)])

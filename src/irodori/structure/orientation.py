@@ -103,7 +103,7 @@ def choose_planes(
             cost[region] += np.where(holds[:, one] & holds[:, other], 0.0, CORNER * min(times, MOST_CORNERS))
     closed = upright_ends(regions, segments, sides, families.label, cards)
     cost[:, ~holds[:, 2]] += CORNER * np.minimum(closed, MOST_CORNERS)[:, None]
-    pair, table = _line_costs(sides, families, holds, sky, cost)
+    pair, table = _line_costs(sides, families, holds, sky, cards, cost)
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals, facing[:, 0, 2] < 0)
         pair, table = _with_colour(regions, group, pair, table)
@@ -254,9 +254,13 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     return cost
 
 
-def _line_costs(rows: np.ndarray, families: Families, holds: np.ndarray, sky: int, cost: np.ndarray):
-    """Pairs of neighbours (E, 2) and their tables (E, L, L); lines beside the sky or inside a region go into `cost`."""
+def _line_costs(rows: np.ndarray, families: Families, holds: np.ndarray, sky: int, cards: list[int], cost: np.ndarray):
+    """Pairs of neighbours (E, 2) and their tables (E, L, L); lines beside the sky or inside a region go into `cost`.
+
+    The outline of a column or a crown says nothing of what it hides.
+    """
     options = cost.shape[1]
+    rows = rows[~np.isin(rows[:, 1:3], list(cards)).any(axis=1)]
     family = families.label[rows[:, 0].astype(int)]
     sides = np.sort(rows[:, 1:3].astype(np.int64), axis=1)[family >= 0]
     length, family = rows[family >= 0, 3], family[family >= 0]
