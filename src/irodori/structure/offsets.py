@@ -9,6 +9,7 @@ and differences of depth take the place of logarithms.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,18 +23,40 @@ LONGEST = 400
 """px from which a longer border has no more say."""
 
 SHORTEST_EDGE = 12
-STANDING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 0.3, 0.4, 0.35, 0.05, 0.15
-"""Factors on a border's vote that its sides touch: at the foot of what stands; above its foot, where something stands
+STANDING, CARRYING, IN_FRONT, FAR_EDGE, COPLANAR, APART, BESIDE_CARD, HIDING = (
+    6.0,
+    3.0,
+    0.3,
+    0.4,
+    0.35,
+    0.12,
+    0.05,
+    0.15,
+)
+"""Factors on a border's vote that its sides touch: at the foot of what stands; at the head of a post; above its foot, where something stands
 in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides the other."""
 
 ROUND_A_CORNER, CONVEX = (9.0, 20.0), 0.42
 """px about a border's end where one looks for a corner, and the share of a circle that both its faces take at most: half of
 it where something stands before both."""
 
+GROUND = 0.02
+"""Share of the picture from which something level may be ground beside lower ground."""
+
+SLIM, BROADEST, FOOT = 4.0, 0.03, 3
+"""Times its width that a post is high, its width in the picture's at most, and px of border by which it stands."""
+
 NARROWER, WIDER = 0.6, 2.0
 """Times its width that what a card stands on is wide at most: a trunk; another card."""
 
 ONE_LEVEL = 60.0
+
+ONE_WALL, PARTED, LEAST_PIECE, STEP = 0.25, 0.12, 400, 4
+"""Factor on the length along which pieces of one colour are parted by something narrow; its greatest width as a share of the
+picture's; px of a piece at least; and px from one line looked along to the next."""
+
+CARRIED = 0.5
+"""Factor on the length of edge along which two faces are one plane."""
 
 PARALLEL_DEPTH = 60.0
 """m from the eye of a parallel view to what it stands on, which its lines cannot tell."""
@@ -41,19 +64,22 @@ PARALLEL_DEPTH = 60.0
 
 def solve_offsets(
     regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int, distance: float,
-    *, lit: bool = False,
+    *, lit: bool = False, carried: Sequence[tuple[int, int, float]] = (),
 ) -> np.ndarray:  # fmt: skip
     """Distance of each plane from the camera, (R,) m; the plane of region `anchor` is held at `distance`.
 
     A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. In a `lit`
-    capture level pieces of one colour are likely to be one level.
+    capture level pieces of one colour are likely to be one level; `carried` are `carried_faces`, in one plane.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
     borders = _measure_borders(regions, camera, normals, sky)
     votes, hinges = _votes(borders, regions, kinds, normals, parallel)
     if lit:
-        votes += _one_level(regions, kinds, normals, sky)
+        group = colour_groups(regions, sky)
+        votes += _one_level(regions, kinds, normals, group)
+        votes += _one_wall(regions, kinds, normals, group)
+    votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
     if not votes:
         return np.full(len(regions.area), distance if not parallel else PARALLEL_DEPTH)
     q = _solve(len(regions.area), votes, hinges, anchor, held, (-1e3, 1e3) if parallel else (-6, 9))
@@ -62,13 +88,14 @@ def solve_offsets(
 
 @dataclass(frozen=True, eq=False)
 class _Border:
-    """Places where regions `first` < `second` meet: `place` (n, 2) px; what each place says of q_first − q_second,
-    `ratio` (n,); its `spread`, and how much is usual, `give`; `stacked` 1 where the first lies above all along, −1
+    """Places where regions `first` < `second` meet: `place` (n, 2) px; whether the first lies right above (1) or below (−1)
+    there, `steps` (n,); what each place says of q_first − q_second, `ratio` (n,); its `spread`, and how much is usual, `give`; `stacked` 1 where the first lies above all along, −1
     below; `owner` the one that ends there and hides the other, or −1."""
 
     first: int
     second: int
     place: np.ndarray
+    steps: np.ndarray
     ratio: np.ndarray
     spread: float
     give: float
@@ -104,7 +131,9 @@ def _measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky:
             owner = _owner(place[own], rays[own], cos_low[own], cos_high[own])
         i, j = int(pair // count), int(pair % count)
         owner = (i, j)[owner] if owner >= 0 else -1
-        out.append(_Border(i, j, place[own], ratio[own], spread, give, float(np.mean(stacked[own])), owner))
+        out.append(
+            _Border(i, j, place[own], stacked[own], ratio[own], spread, give, float(np.mean(stacked[own])), owner)
+        )
     return out
 
 
@@ -125,6 +154,7 @@ def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_secon
 
 def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, parallel: bool):
     """Rows (i, j, q_i − q_j, weight) and hinges (i, j, most that q_i − q_j may be, weight)."""
+    posts = _posts(borders, regions, kinds, normals)
     feet: dict[int, float] = {}
     for border in borders:
         upper = _stands(border, regions, kinds, normals)
@@ -135,10 +165,25 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
         i, j, size = border.first, border.second, min(len(border.place), LONGEST)
         weight = size * np.exp(-border.spread / border.give) + 0.02
         upper = _stands(border, regions, kinds, normals)
+        if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
+            # A post stands on one thing and carries another; whatever else it meets is hidden by it.
+            post = i if i in posts else j
+            foot, head = (_end(border, post, regions, low) for low in (True, False))
+            foot &= _level_up(border.first + border.second - post, kinds, normals)
+            for own, factor in ((foot, STANDING), (head, CARRYING)):
+                if own.sum() >= FOOT:
+                    ratio = border.ratio[own]
+                    spread = float(np.median(np.abs(ratio - np.median(ratio))))
+                    votes.append((i, j, float(np.median(ratio)), factor * own.sum() * np.exp(-spread / border.give)))
+            votes.append((i, j, float(np.median(border.ratio)), BESIDE_CARD * weight))
+            continue
         if upper >= 0:
             tall = max(regions.box[upper, 3] - regions.box[upper, 1], 8)
             foot = float(np.percentile(border.place[:, 1], 80))
-            lowest = foot >= feet.get(upper, foot) - (0.0 if kinds[upper] == CARD else 0.12) * tall
+            # A broad terrace beside lower ground is stood on too; a small top before a wall hides its foot.
+            broad = regions.area[i + j - upper] > GROUND * regions.labels.size
+            slack = 0.0 if kinds[upper] == CARD else 0.12 if broad else 0.02
+            lowest = foot >= feet.get(upper, foot) - slack * tall
             # A card stands on one thing: what it hides ends beside it, too.
             weight *= STANDING if lowest else BESIDE_CARD if kinds[upper] == CARD else IN_FRONT
         elif CARD in (kinds[i], kinds[j]):
@@ -155,6 +200,46 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
                 hinges.append((j, i, float(-np.percentile(border.ratio, 75)), size))
         votes.append((i, j, float(np.median(border.ratio)), weight))
     return votes, hinges
+
+
+def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> set[int]:
+    """Slim upright regions and cards that stand on something level, with the strips that go with them."""
+    wide, tall = (regions.box[:, 2:] - regions.box[:, :2]).T
+    mean = regions.area / np.maximum(tall, 1)
+    slim = (tall > SLIM * mean) & (mean < BROADEST * regions.labels.shape[1])
+    slim &= (kinds != LEVEL) & (wide < 0.6 * tall) & (regions.area > 0)
+    slim[kinds == CARD] = True
+    found = {
+        own
+        for border in borders
+        for own in (border.first, border.second)
+        if slim[own]
+        and _level_up(border.first + border.second - own, kinds, normals)
+        and _end(border, own, regions).sum() >= max(FOOT, 0.4 * mean[own])
+    }
+    strips = True
+    while strips:
+        strips = set()
+        for border in borders:
+            i, j = border.first, border.second
+            if (i in found) != (j in found) and slim[i] and slim[j] and CARD not in (kinds[i], kinds[j]):
+                level = abs(regions.box[i, 3] - regions.box[j, 3]) < 0.1 * min(tall[i], tall[j])
+                if level and len(border.place) > 0.5 * min(tall[i], tall[j]):
+                    strips |= {i, j} - found
+        found |= strips
+    return found
+
+
+def _end(border: _Border, post: int, regions: Regions, low: bool = True) -> np.ndarray:
+    """Places (n,) of a border at which a post ends on what is below it, or (not `low`) under what is above it."""
+    beyond = border.steps == (1 if (border.first == post) == low else -1)
+    x0, y0, x1, y1 = regions.box[post]
+    reach = max(3.0, min(0.35 * (x1 - x0), 0.15 * (y1 - y0)))
+    return beyond & (border.place[:, 1] > y1 - reach if low else border.place[:, 1] < y0 + reach)
+
+
+def _level_up(region: int, kinds: np.ndarray, normals: np.ndarray) -> bool:
+    return bool(kinds[region] == LEVEL and normals[region, 2] > 0)
 
 
 def _stands(border: _Border, regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> int:
@@ -196,9 +281,8 @@ def _ends_in_corner(border: _Border, labels: np.ndarray) -> bool:
     return False
 
 
-def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> list:
-    """Votes that level pieces of one colour lie at one height."""
-    group = colour_groups(regions, sky)
+def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, group: np.ndarray) -> list:
+    """Votes that level pieces of one colour, one `group` (R,), lie at one height."""
     level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area >= 100))
     votes = []
     for number in np.unique(group[level]):
@@ -206,6 +290,27 @@ def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: in
         first = own[regions.area[own].argmax()]
         votes += [(int(first), int(r), 0.0, min(2.0 * np.sqrt(regions.area[r]), ONE_LEVEL)) for r in own if r != first]
     return votes
+
+
+def _one_wall(regions: Regions, kinds: np.ndarray, normals: np.ndarray, group: np.ndarray) -> list:
+    """Votes that upright pieces of one colour that face one way, on either side of something narrow, are one wall."""
+    most = int(PARTED * regions.labels.shape[1])
+    found: dict[tuple[int, int], int] = {}
+    solid = (kinds != LEVEL) & (kinds != CARD) & (regions.area > LEAST_PIECE)
+    for lines in (regions.labels[::STEP], regions.labels[:, ::STEP].T):
+        for line in lines:
+            starts = np.flatnonzero(np.diff(line, prepend=-1))
+            own, stops = line[starts], np.append(starts[1:], len(line))
+            last: dict[int, tuple[int, int]] = {}
+            for region, start, stop in zip(own.tolist(), starts.tolist(), stops.tolist()):
+                if not solid[region]:
+                    continue
+                before, end = last.get(group[region], (region, start))
+                if before != region and 0 < start - end <= most and normals[before] @ normals[region] > 0.999:
+                    pair = (min(before, region), max(before, region))
+                    found[pair] = found.get(pair, 0) + STEP
+                last[group[region]] = region, stop
+    return [(i, j, 0.0, ONE_WALL * min(size, LONGEST)) for (i, j), size in found.items()]
 
 
 def _solve(count: int, votes: list, hinges: list, anchor: int, held: float, limits: tuple[float, float]) -> np.ndarray:

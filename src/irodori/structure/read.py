@@ -18,6 +18,7 @@ from irodori.core.segments import find_segments
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.core.zones import zone_means
 from irodori.structure.cache import cached_structure, keep_structure
+from irodori.structure.carried_on import carried_faces
 from irodori.structure.correct import (
     correct_frame,
     correct_planes,
@@ -178,7 +179,10 @@ def _read_pixels(
     def solve(planes: Planes) -> np.ndarray:
         if frontal:
             return flat_distance(regions)
-        return solve_offsets(regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit)
+        carried = carried_faces(segments, sides, families, planes.normal, sky)
+        return solve_offsets(
+            regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit, carried=carried
+        )
 
     distance = solve(planes)
     mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
