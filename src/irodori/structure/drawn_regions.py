@@ -19,6 +19,9 @@ RUN_ON = 9
 LONGEST_BRIDGE = 80
 """px of a gap within one straight line that is bridged; shorter than either piece by far."""
 
+HIDDEN, ACROSS, ON_LINE, CROSSING = 24.0, 0.5, 5.0, 0.34
+"""px of a gap behind something, and times that by which its outlines go on to both sides; px from a line at which an end lies on it, and the sine of the angle at which it crosses that at least."""
+
 CORNER = 0.22
 """Share of a small find's outline that touches an older region from which it is that one's corner."""
 
@@ -108,11 +111,15 @@ def bridges(segments: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
     way = (segments[long, 2:] - segments[long, :2]) / length[long, None]
     ends = segments[long].reshape(-1, 2)
     outward = np.stack([-way, way], axis=1).reshape(-1, 2)
+    beyond = _crossed(segments[long])
     for a, b in cKDTree(ends).query_pairs(LONGEST_BRIDGE, output_type="ndarray"):
         if a // 2 == b // 2:
             continue
         step = ends[b] - ends[a]
         gap = float(np.hypot(*step))
+        # Between two lines that go on to both sides stands something that hides it.
+        if gap > HIDDEN and min(beyond[a], beyond[b]) > ACROSS * gap:
+            continue
         if gap < 1.5 or gap > 0.6 * min(length[long[a // 2]], length[long[b // 2]]):
             continue
         # Each piece must run straight into the other's end, away from itself.
@@ -122,6 +129,24 @@ def bridges(segments: np.ndarray, shape: tuple[int, int]) -> np.ndarray:
             continue
         cv2.line(canvas, *(tuple(np.floor(ends[k]).astype(int).tolist()) for k in (a, b)), 1, 1)
     return canvas > 0
+
+
+def _crossed(segments: np.ndarray) -> np.ndarray:
+    """How far, px, lines go on from each end (2 N,) of segments (N, 4) to either side, the lesser; 0 where none cross."""
+    start, step = segments[:, :2], segments[:, 2:] - segments[:, :2]
+    length = np.hypot(*step.T)
+    way = step / length[:, None]
+    out = np.zeros(2 * len(segments))
+    for index in range(len(segments)):
+        across = np.array([-way[index, 1], way[index, 0]])
+        away = segments[index].reshape(2, 1, 2) - start
+        along = (away * way).sum(axis=-1)
+        aside = np.abs(away[..., 0] * way[:, 1] - away[..., 1] * way[:, 0])
+        on = (aside < ON_LINE) & (along > -ON_LINE) & (along < length + ON_LINE) & (np.abs(way @ across) > CROSSING)
+        sides = (segments.reshape(-1, 2, 2)[None] - segments[index].reshape(2, 1, 1, 2)) @ across
+        reach = [np.where(on, side, 0.0).max(axis=1) for side in (sides.max(axis=2), (-sides).max(axis=2))]
+        out[2 * index : 2 * index + 2] = np.minimum(*reach)
+    return out
 
 
 def _run_on(barrier: np.ndarray, ink: np.ndarray, segments: np.ndarray, reach: float) -> None:

@@ -13,6 +13,15 @@ NEAR_HORIZON = 0.04
 
 UPRIGHT_SHARE = 0.06
 
+SLIM = 2.5
+"""Times its width that a column is high at least."""
+
+LAMP, LAMP_EDGE = 150, 12.0
+"""px of something that hangs from a ceiling, and px of an edge of it."""
+
+CORNER, BESIDE = 30.0, 14
+"""px of an upright edge in which walls meet, and px beside it at which their upper edges are looked at."""
+
 MOST_BELOW = 0.7
 """Share of sky below the horizon: a model's ground often ends before it."""
 
@@ -38,11 +47,13 @@ MOST_OF_FOOT, MOST_BAYS = 0.4, 12
 """Share of its width with which what is sky stands on the land's far edge, and how many bays side by side are looked into."""
 
 
-def is_open_sky(region: int, regions: Regions, camera: Camera, sides: np.ndarray, families: Families) -> bool:
+def is_open_sky(
+    region: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
+) -> bool:
     """Tell the sky from a ceiling and from ground that reaches the top of the picture.
 
     Sky lies above the horizon, and either comes down to it or has uprights standing against it; a ceiling ends at
-    level lines only; `sides` are `line_sides` of the segments. The background of a parallel view is always open.
+    level lines only, but for columns before it where lamps hang from it or walls meet under it; `sides` are `line_sides` of the segments. The background of a parallel view is always open.
     """
     if camera.projection == "parallel":
         return True
@@ -62,9 +73,63 @@ def is_open_sky(region: int, regions: Regions, camera: Camera, sides: np.ndarray
     beside = ((sides[:, 1] == region) != (sides[:, 2] == region)) & (families.label[sides[:, 0].astype(int)] >= 0)
     if not beside.any():
         return True
-    family = families.label[sides[beside, 0].astype(int)]
-    length = sides[beside, 3]
-    return bool(length[np.abs(families.ways[family, 2]) > 0.05].sum() > UPRIGHT_SHARE * length.sum())
+    rows = sides[beside]
+    index = rows[:, 0].astype(int)
+    upright = np.abs(families.ways[families.label[index], 2]) > 0.05
+    if _hangs_from(own, segments, families) or _meets_corners(region, own, regions, segments, families):
+        # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
+        upright &= ~_slim(regions)[np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)]
+    return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
+
+
+def _slim(regions: Regions) -> np.ndarray:
+    """Which regions (R,) are much higher than wide, as columns are."""
+    wide, high = (regions.box[:, 2:] - regions.box[:, :2]).T
+    return high > SLIM * np.maximum(np.minimum(wide, regions.area / np.maximum(high, 1)), 1)
+
+
+def _hangs_from(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:
+    """Whether something with level edges is all round in a region (H, W), as lamps are in a ceiling; no sky holds such."""
+    import cv2
+
+    _, parts, stats, _ = cv2.connectedComponentsWithStats((~own).astype(np.uint8), connectivity=4)
+    rim = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
+    held = stats[:, cv2.CC_STAT_AREA] > LAMP
+    held[0] = False
+    held[np.unique(rim)] = False
+    if not held.any():
+        return False
+    level = np.flatnonzero(families.label >= 0)
+    level = level[np.abs(families.ways[families.label[level], 2]) < 0.05]
+    length = np.hypot(segments[level, 2] - segments[level, 0], segments[level, 3] - segments[level, 1])
+    middle = ((segments[level, :2] + segments[level, 2:]) / 2).astype(int)
+    height, width = own.shape
+    x, y = np.clip(middle[:, 0], 0, width - 1), np.clip(middle[:, 1], 0, height - 1)
+    # A line runs on a thing's rim, or a px beside it.
+    there = np.max([parts[np.clip(y + d, 0, height - 1), x] * held[parts[np.clip(y + d, 0, height - 1), x]] for d in (-2, 0, 2)], axis=0)  # fmt: skip
+    edges = np.bincount(there, np.where(length > LAMP_EDGE, 1, 0), minlength=len(held))
+    return bool((edges[held] >= 2).any())
+
+
+def _meets_corners(region: int, own: np.ndarray, regions: Regions, segments: np.ndarray, families: Families) -> bool:
+    """Whether walls meet under a region in corners of a room and none of a building: with its border lowest there, not
+    highest."""
+    height, width = own.shape
+    lowest = np.where(own.any(axis=0), height - 1 - np.argmax(own[::-1], axis=0), -1)
+    inner, outer = 0, 0
+    for x0, y0, x1, y1 in segments[families.label == 2]:
+        x, y = (x0, y0) if y0 < y1 else (x1, y1)
+        if abs(y1 - y0) < CORNER or regions.at(np.array([x, y - 5.0])) != region:
+            continue
+        if region in (regions.at(np.array([x - 5.0, y + 8.0])), regions.at(np.array([x + 5.0, y + 8.0]))):
+            continue
+        left, right = int(x) - BESIDE, int(x) + BESIDE
+        if left < 0 or right >= width or min(lowest[left], lowest[right]) < 0:
+            continue
+        rise = y - lowest[[left, right]]
+        inner += bool((rise > 0.5).all())
+        outer += bool((rise < -0.5).all())
+    return inner > 0 and outer == 0
 
 
 def more_sky(
@@ -84,7 +149,7 @@ def more_sky(
         region
         for region in sorted(at_top - beside - {0, sky})
         if regions.area[region] > BROAD * regions.labels.size
-        and is_open_sky(region, regions, camera, sides, families)
+        and is_open_sky(region, regions, camera, segments, sides, families)
         and not _holds_something(regions.labels == region)
     ]
     return sorted({*found, *_beyond_the_land({sky, *found}, regions, camera, segments, sides)})

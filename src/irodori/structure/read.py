@@ -143,7 +143,7 @@ def _read_pixels(
     by_hand = capture.kind == "sketch"
     families = find_families(segments, camera, frame.label, by_hand=by_hand)
     sides = line_sides(labels, segments)
-    if sky and not settled and not is_open_sky(sky, regions, camera, sides, families):
+    if sky and not settled and not is_open_sky(sky, regions, camera, segments, sides, families):
         sky = 0
     if sky and not shaded and not settled and (more := more_sky(sky, regions, camera, segments, sides, families)):
         labels = np.where(np.isin(labels, more), sky, labels)
