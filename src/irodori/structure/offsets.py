@@ -43,8 +43,8 @@ it where something stands before both."""
 GROUND = 0.02
 """Share of the picture from which something level may be ground beside lower ground."""
 
-SLIM, BROADEST, FOOT = 4.0, 0.03, 3
-"""Times its width that a post is high, its width in the picture's at most, and px of border by which it stands."""
+BROADEST, FOOT = 0.03, 3
+"""Share of the picture's width that a post has at most, and px of border by which it stands."""
 
 NARROWER, WIDER = 0.6, 2.0
 """Times its width that what a card stands on is wide at most: a trunk; another card."""
@@ -204,10 +204,9 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
 
 def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> set[int]:
     """Slim upright regions and cards that stand on something level, with the strips that go with them."""
-    wide, tall = (regions.box[:, 2:] - regions.box[:, :2]).T
+    tall = regions.box[:, 3] - regions.box[:, 1]
     mean = regions.area / np.maximum(tall, 1)
-    slim = (tall > SLIM * mean) & (mean < BROADEST * regions.labels.shape[1])
-    slim &= (kinds != LEVEL) & (wide < 0.6 * tall) & (regions.area > 0)
+    slim = regions.slim & (mean < BROADEST * regions.labels.shape[1]) & (kinds != LEVEL)
     slim[kinds == CARD] = True
     found = {
         own

@@ -13,9 +13,6 @@ NEAR_HORIZON = 0.04
 
 UPRIGHT_SHARE = 0.06
 
-SLIM = 2.5
-"""Times its width that a column is high at least."""
-
 LAMP, LAMP_EDGE = 150, 12.0
 """px of something that hangs from a ceiling, and px of an edge of it."""
 
@@ -78,14 +75,8 @@ def is_open_sky(
     upright = np.abs(families.ways[families.label[index], 2]) > 0.05
     if _hangs_from(own, segments, families) or _meets_corners(region, own, regions, segments, families):
         # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
-        upright &= ~_slim(regions)[np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)]
+        upright &= ~regions.slim[np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)]
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
-
-
-def _slim(regions: Regions) -> np.ndarray:
-    """Which regions (R,) are much higher than wide, as columns are."""
-    wide, high = (regions.box[:, 2:] - regions.box[:, :2]).T
-    return high > SLIM * np.maximum(np.minimum(wide, regions.area / np.maximum(high, 1)), 1)
 
 
 def _hangs_from(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:

@@ -21,6 +21,9 @@ from irodori.structure.regions import Regions, under_sky
 LEVEL, UPRIGHT, SLOPE, CARD = range(4)
 """Kinds of plane: level; upright; sloping; upright card that faces the camera."""
 
+UPRIGHT_WAY = 2
+"""Family of the lines that run upright."""
+
 HIDING = 0.3
 """Cost of a line that only one of its two sides contains, against one that neither does."""
 
@@ -103,7 +106,8 @@ def choose_planes(
             cost[region] += np.where(holds[:, one] & holds[:, other], 0.0, CORNER * min(times, MOST_CORNERS))
     closed = upright_ends(regions, segments, sides, families.label, cards)
     cost[:, ~holds[:, 2]] += CORNER * np.minimum(closed, MOST_CORNERS)[:, None]
-    pair, table = _line_costs(sides, families, holds, sky, cards, cost)
+    before = _standing_before(regions, segments, sides, families)
+    pair, table = _line_costs(sides, families, holds, sky, cards, before, cost)
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals, facing[:, 0, 2] < 0)
         pair, table = _with_colour(regions, group, pair, table)
@@ -254,10 +258,32 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     return cost
 
 
-def _line_costs(rows: np.ndarray, families: Families, holds: np.ndarray, sky: int, cards: list[int], cost: np.ndarray):
+def _standing_before(
+    regions: Regions, segments: np.ndarray, sides: np.ndarray, families: Families
+) -> set[tuple[int, int]]:
+    """Pairs of a slim region and one that lies along its upright edges on both sides, and so goes on behind it; one side may
+    be beyond the picture."""
+    cut = (regions.box[:, 0] <= 1) * 1 + (regions.box[:, 2] >= regions.labels.shape[1] - 1) * 2
+    index = sides[:, 0].astype(int)
+    rows, index = sides[families.label[index] == UPRIGHT_WAY], index[families.label[index] == UPRIGHT_WAY]
+    place = (segments[index, 0] + segments[index, 2]) / 2
+    found: dict[tuple[int, int], int] = {}
+    for own, other in ((1, 2), (2, 1)):
+        post, behind = rows[:, own].astype(int), rows[:, other].astype(int)
+        used = regions.slim[post] & ~regions.slim[behind] & (behind > 0)
+        left = place[used] < (regions.box[post[used], 0] + regions.box[post[used], 2]) / 2
+        for pair, side in zip(zip(post[used].tolist(), behind[used].tolist()), np.where(left, 1, 2).tolist()):
+            found[pair] = found.get(pair, 0) | side
+    return {pair for pair, both in found.items() if both | cut[pair[0]] == 3}
+
+
+def _line_costs(
+    rows: np.ndarray, families: Families, holds: np.ndarray, sky: int, cards: list[int],
+    before: set[tuple[int, int]], cost: np.ndarray,
+):  # fmt: skip
     """Pairs of neighbours (E, 2) and their tables (E, L, L); lines beside the sky or inside a region go into `cost`.
 
-    The outline of a column or a crown says nothing of what it hides.
+    The outline of a column or a crown says nothing of what it hides; `before` are pairs of a post and what is behind.
     """
     options = cost.shape[1]
     rows = rows[~np.isin(rows[:, 1:3], list(cards)).any(axis=1)]
@@ -275,6 +301,8 @@ def _line_costs(rows: np.ndarray, families: Families, holds: np.ndarray, sky: in
             cost[i] += np.where(holds_it, 0.0, 0.4 * weight)
         elif sky in (i, j):
             cost[j if i == sky else i] += np.where(holds_it, 0.0, 0.9 * weight)
+        elif which == UPRIGHT_WAY and ((i, j) in before or (j, i) in before):
+            cost[i if (i, j) in before else j] += np.where(holds_it, 0.0, weight)
         else:
             table = tables.setdefault((i, j), np.zeros((options, options)))
             both = holds_it[:, None] & holds_it[None]

@@ -10,6 +10,9 @@ import numpy as np
 
 from irodori.core.borders import border_pairs, counted, stacked_pairs
 
+SLIM, LEANING = 3.0, 0.6
+"""Times its width that a slim region is high, and times its height that it reaches to the side at most."""
+
 
 @dataclass(frozen=True, eq=False)
 class Regions:
@@ -60,6 +63,12 @@ class Regions:
         """How wide each region is across its box's diagonal, (R,) px: little for a strip."""
         wide, high = (self.box[:, 2:] - self.box[:, :2]).T
         return self.area / np.maximum(np.hypot(wide, high), 1e-9)
+
+    @cached_property
+    def slim(self) -> np.ndarray:
+        """Which regions are much higher than wide, as posts and columns are, (R,) bool."""
+        wide, high = (self.box[:, 2:] - self.box[:, :2]).T
+        return (high > SLIM * self.area / np.maximum(high, 1)) & (wide < LEANING * high) & (self.area > 0)
 
 
 def measure_regions(labels: np.ndarray, colour: np.ndarray) -> Regions:
