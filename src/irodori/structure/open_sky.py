@@ -13,6 +13,9 @@ NEAR_HORIZON = 0.04
 
 UPRIGHT_SHARE = 0.06
 
+OVERHEAD = 0.97
+"""Share of a ceiling that lies above the horizon at least."""
+
 LAMP, LAMP_EDGE = 150, 12.0
 """px of something that hangs from a ceiling, and px of an edge of it."""
 
@@ -77,6 +80,15 @@ def is_open_sky(
         # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
         upright &= ~regions.slim[np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)]
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
+
+
+def is_overhead(region: int, regions: Regions, camera: Camera) -> bool:
+    """Whether a region lies above the horizon, all but a little."""
+    horizon = camera.horizon()
+    if horizon is None:
+        return False
+    line = np.interp(regions.pixels[region][:, 0], [0, camera.size[0]], [horizon[0][1], horizon[1][1]])
+    return bool((regions.pixels[region][:, 1] < line).mean() > OVERHEAD)
 
 
 def _hangs_from(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:

@@ -33,6 +33,9 @@ THIN = 9.0
 SAME_COLOUR, SAME_BROAD = 1.8, 0.7
 """8-bit steps within which two faces have one colour; broad ones, whose means hold nothing of their borders."""
 
+CEILING = 0.15
+"""How much a ceiling is level, for each px of its width."""
+
 TIE = 60.0
 """Cost when two large faces of one colour do not face the same way."""
 
@@ -70,10 +73,11 @@ class Planes:
 
 def choose_planes(
     regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
-    cards: list[int], lit: bool, by_hand: bool = False,
+    cards: list[int], lit: bool, by_hand: bool = False, ceiling: int = 0,
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
+    `ceiling` is a region that is as bright as a sky and is none, or 0.
     `sides` are `line_sides` of the segments; `cards` are regions that are no planes (planting); `lit` says whether equal colours speak for equal facing.
     """
     count, shared = len(regions.area), len(families.normals)
@@ -96,6 +100,7 @@ def choose_planes(
         cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
         # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
         cost[region, :-1] += np.where(facing[region, :, 2] < -0.1, 40.0 * roofed[region], 0.0)
+    cost[ceiling, 0] -= CEILING * np.sqrt(regions.area[ceiling]) if ceiling else 0.0
     holds = np.abs(families.normals @ families.ways.T) < 0.02
     first = np.eye(len(families.ways))[:3] > 0
     holds = np.vstack([holds, first[:2], first[2:]])  # an own slope holds its ridge's lines, a card upright ones

@@ -46,7 +46,7 @@ from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
-from irodori.structure.open_sky import is_open_sky, more_sky
+from irodori.structure.open_sky import is_open_sky, is_overhead, more_sky
 from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
 from irodori.structure.plan import (
     OUTER_WALL,
@@ -143,8 +143,9 @@ def _read_pixels(
     by_hand = capture.kind == "sketch"
     families = find_families(segments, camera, frame.label, by_hand=by_hand)
     sides = line_sides(labels, segments)
+    ceiling = 0
     if sky and not settled and not is_open_sky(sky, regions, camera, segments, sides, families):
-        sky = 0
+        ceiling, sky = (sky if is_overhead(sky, regions, camera) else 0), 0
     if sky and not shaded and not settled and (more := more_sky(sky, regions, camera, segments, sides, families)):
         labels = np.where(np.isin(labels, more), sky, labels)
         regions, sides = measure_regions(labels, colour), line_sides(labels, segments)
@@ -170,7 +171,7 @@ def _read_pixels(
         planes = front_planes(regions, sky, cards)
     else:
         planes = choose_planes(
-            regions, camera, segments, sides, families, sky=sky, cards=cards, lit=lit, by_hand=by_hand
+            regions, camera, segments, sides, families, sky=sky, cards=cards, lit=lit, by_hand=by_hand, ceiling=ceiling
         )
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
