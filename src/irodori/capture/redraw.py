@@ -13,6 +13,12 @@ SHORTEST, GAP, TWICE = 14, 120, 0.6
 HANDLE = 14.0
 """px from the end of a piece within which the handle lies that hid the rest of it."""
 
+STUB, SURE = 4, 40
+"""px of a stretch of a line that has one of so many px elsewhere."""
+
+MEETING = 12
+"""px within which a line goes on to the edge of what stands before it."""
+
 BESIDE, FINER = 3.0, 16
 """px to either side of a piece within which the outline tells where its middle runs, and the parts of a px in which that is
 told."""
@@ -29,13 +35,14 @@ def redraw(encoded: np.ndarray, given: np.ndarray, overlays: list[Overlay]) -> n
     )
     if not outline.any() or not (drawn := drawn_edges(given)).any():
         return encoded
-    hidden = outline | axis | handles
+    hidden = (outline | axis | handles).astype(np.uint8)
     held = cv2.connectedComponentsWithStats(handles.astype(np.uint8), connectivity=8)[3][1:]
     deep = cv2.distanceTransform(outline.astype(np.uint8), cv2.DIST_L2, 5)
     crest = (deep >= cv2.dilate(deep, np.ones((3, 3), np.uint8)) - 0.2) & (deep > 0.9)
     found = cv2.HoughLinesP(crest.astype(np.uint8) * 255, 1, np.pi / 720, 12, minLineLength=SHORTEST, maxLineGap=GAP)
     pieces = np.zeros((0, 4)) if found is None else found.reshape(-1, 4).astype(float)
     out, done = encoded.copy(), np.zeros(hidden.shape, np.uint8)
+    edge = drawn & (hidden == 0)
     line = [int(v) for v in ink_colour(given, drawn)]
     places = np.column_stack(np.nonzero(outline)[::-1]).astype(float)
     length = np.hypot(pieces[:, 2] - pieces[:, 0], pieces[:, 3] - pieces[:, 1])
@@ -45,8 +52,19 @@ def redraw(encoded: np.ndarray, given: np.ndarray, overlays: list[Overlay]) -> n
             if done[walk[:, 1], walk[:, 0]].mean() > TWICE:
                 continue
             cv2.line(done, *(tuple(int(v) for v in np.rint(p)) for p in (start, end)), 1, 5)
-            cv2.line(out, *(tuple(int(v) for v in np.rint(p * FINER)) for p in (start, end)), line, 1, cv2.LINE_AA, 4)
-    return np.where(hidden[..., None], out, encoded)
+            way = (end - start) / np.hypot(*(end - start))
+            ends = start - _to_edge(start, -way, edge) * way, end + _to_edge(end, way, edge) * way
+            cv2.line(hidden, *(tuple(int(v) for v in np.rint(p)) for p in ends), 1, 3)
+            cv2.line(out, *(tuple(int(v) for v in np.rint(p * FINER)) for p in ends), line, 1, cv2.LINE_AA, 4)
+    return np.where(hidden[..., None] > 0, out, encoded)
+
+
+def _to_edge(place: np.ndarray, way: np.ndarray, edge: np.ndarray) -> int:
+    """px from a line's end on to the next edge (H, W) bool; 0 where none is near."""
+    height, width = edge.shape
+    steps = place + np.arange(MEETING + 1)[:, None] * way
+    x, y = np.clip(np.rint(steps).astype(int), 0, [width - 1, height - 1]).T
+    return int(np.argmax(edge[y, x]))
 
 
 def _in_the_middle(piece: np.ndarray, places: np.ndarray) -> np.ndarray:
@@ -85,6 +103,7 @@ def _hidden_runs(ends: np.ndarray, hidden: np.ndarray) -> list[tuple[np.ndarray,
     count = int(np.hypot(*(ends[1] - ends[0]))) + 1
     places = np.linspace(*ends, count)
     x, y = np.clip(np.rint(places).astype(int), 0, [width - 1, height - 1]).T
-    own = np.concatenate([[False], hidden[y, x], [False]])
+    own = np.concatenate([[False], hidden[y, x] > 0, [False]])
     starts, stops = np.flatnonzero(own[1:] & ~own[:-1]), np.flatnonzero(own[:-1] & ~own[1:]) - 1
-    return [(places[a], places[b]) for a, b in zip(starts, stops) if b - a >= SHORTEST]
+    least = STUB if len(starts) and (stops - starts).max() > SURE else SHORTEST
+    return [(places[a], places[b]) for a, b in zip(starts, stops) if b - a >= least]

@@ -32,6 +32,9 @@ BIN = np.radians(0.75)
 KEPT = 0.5
 """Share of the usual slack within which what looks like a chord of a curve counts as an edge of the frame."""
 
+ON_HORIZON = 0.5
+"""Share of the usual slack within which a line is on the horizon."""
+
 WAVER = 2.5
 """How much less exactly lines drawn by hand keep a direction."""
 
@@ -72,6 +75,8 @@ def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray,
     # Edges that meet at a flat angle look like chords; by chance a chord seldom keeps a direction of the frame so well.
     miss = np.abs(m @ np.array(ways).T)[np.arange(len(m)), np.maximum(frame_label, 0)]
     straight = ~curved(segments) | ((frame_label >= 0) & (miss < np.sin(KEPT * slack)))
+    # What lies on the horizon may run in any level direction.
+    straight &= np.hypot(m[:, 0], m[:, 1]) > np.sin(ON_HORIZON * slack)
     label = np.where(straight, frame_label, -1)
     for _ in range(MOST):
         found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack, waver * BIN)

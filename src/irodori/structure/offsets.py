@@ -51,10 +51,6 @@ NARROWER, WIDER = 0.6, 2.0
 
 ONE_LEVEL = 60.0
 
-ONE_WALL, PARTED, LEAST_PIECE, STEP = 0.25, 0.12, 400, 4
-"""Factor on the length along which pieces of one colour are parted by something narrow; its greatest width as a share of the
-picture's; px of a piece at least; and px from one line looked along to the next."""
-
 CARRIED = 0.5
 """Factor on the length of edge along which two faces are one plane."""
 
@@ -76,9 +72,7 @@ def solve_offsets(
     borders = _measure_borders(regions, camera, normals, sky)
     votes, hinges = _votes(borders, regions, kinds, normals, parallel)
     if lit:
-        group = colour_groups(regions, sky)
-        votes += _one_level(regions, kinds, normals, group)
-        votes += _one_wall(regions, kinds, normals, group)
+        votes += _one_level(regions, kinds, normals, sky)
     votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
     if not votes:
         return np.full(len(regions.area), distance if not parallel else PARALLEL_DEPTH)
@@ -280,8 +274,9 @@ def _ends_in_corner(border: _Border, labels: np.ndarray) -> bool:
     return False
 
 
-def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, group: np.ndarray) -> list:
-    """Votes that level pieces of one colour, one `group` (R,), lie at one height."""
+def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> list:
+    """Votes that level pieces of one colour lie at one height."""
+    group = colour_groups(regions, sky)
     level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area >= 100))
     votes = []
     for number in np.unique(group[level]):
@@ -289,27 +284,6 @@ def _one_level(regions: Regions, kinds: np.ndarray, normals: np.ndarray, group: 
         first = own[regions.area[own].argmax()]
         votes += [(int(first), int(r), 0.0, min(2.0 * np.sqrt(regions.area[r]), ONE_LEVEL)) for r in own if r != first]
     return votes
-
-
-def _one_wall(regions: Regions, kinds: np.ndarray, normals: np.ndarray, group: np.ndarray) -> list:
-    """Votes that upright pieces of one colour that face one way, on either side of something narrow, are one wall."""
-    most = int(PARTED * regions.labels.shape[1])
-    found: dict[tuple[int, int], int] = {}
-    solid = (kinds != LEVEL) & (kinds != CARD) & (regions.area > LEAST_PIECE)
-    for lines in (regions.labels[::STEP], regions.labels[:, ::STEP].T):
-        for line in lines:
-            starts = np.flatnonzero(np.diff(line, prepend=-1))
-            own, stops = line[starts], np.append(starts[1:], len(line))
-            last: dict[int, tuple[int, int]] = {}
-            for region, start, stop in zip(own.tolist(), starts.tolist(), stops.tolist()):
-                if not solid[region]:
-                    continue
-                before, end = last.get(group[region], (region, start))
-                if before != region and 0 < start - end <= most and normals[before] @ normals[region] > 0.999:
-                    pair = (min(before, region), max(before, region))
-                    found[pair] = found.get(pair, 0) + STEP
-                last[group[region]] = region, stop
-    return [(i, j, 0.0, ONE_WALL * min(size, LONGEST)) for (i, j), size in found.items()]
 
 
 def _solve(count: int, votes: list, hinges: list, anchor: int, held: float, limits: tuple[float, float]) -> np.ndarray:

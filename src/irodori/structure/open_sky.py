@@ -16,6 +16,10 @@ UPRIGHT_SHARE = 0.06
 OVERHEAD = 0.97
 """Share of a ceiling that lies above the horizon at least."""
 
+LEVEL_VIEW, DEEP, MOST_DEEP = 0.14, 0.15, 0.5
+"""Sine of the pitch of a view straight ahead at most; the share of the picture's height below the horizon at which sky ends in
+one at most, and the share of its width where it may be more."""
+
 LAMP, LAMP_EDGE = 150, 12.0
 """px of something that hangs from a ceiling, and px of an edge of it."""
 
@@ -48,11 +52,13 @@ MOST_OF_FOOT, MOST_BAYS = 0.4, 12
 
 
 def is_open_sky(
-    region: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
-) -> bool:
-    """Tell the sky from a ceiling and from ground that reaches the top of the picture.
+    region: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *,
+    drawn: bool,
+) -> bool:  # fmt: skip
+    """Tell the sky from a ceiling, from a wall and from ground that reaches the top of the picture.
 
-    Sky lies above the horizon, and either comes down to it or has uprights standing against it; a ceiling ends at
+    Sky lies above the horizon, and either comes down to it or has uprights standing against it; it holds nothing with
+    level edges (but lettering, where it is `drawn`). A ceiling ends at
     level lines only, but for columns before it where lamps hang from it or walls meet under it; `sides` are `line_sides` of the segments. The background of a parallel view is always open.
     """
     if camera.projection == "parallel":
@@ -66,8 +72,11 @@ def is_open_sky(
     lowest = height - 1 - np.argmax(own[::-1], axis=0)[columns]
     line = np.interp(np.arange(width), [0, width], [horizon[0][1], horizon[1][1]])
     below = (np.arange(height)[:, None] > line) & own
-    if below.sum() > MOST_BELOW * own.sum():
+    holds = _hangs_from(own, segments, families)
+    if below.sum() > MOST_BELOW * own.sum() or (holds and not drawn):
         return False
+    if abs(camera.rotation[2, 2]) < LEVEL_VIEW and (lowest > line[columns] + DEEP * height).mean() > MOST_DEEP:
+        return False  # to an eye that looks straight ahead the ground does not end so near
     if (lowest > line[columns] - NEAR_HORIZON * height).sum() > 0.01 * width:
         return True
     beside = ((sides[:, 1] == region) != (sides[:, 2] == region)) & (families.label[sides[:, 0].astype(int)] >= 0)
@@ -76,7 +85,7 @@ def is_open_sky(
     rows = sides[beside]
     index = rows[:, 0].astype(int)
     upright = np.abs(families.ways[families.label[index], 2]) > 0.05
-    if _hangs_from(own, segments, families) or _meets_corners(region, own, regions, segments, families):
+    if holds or _meets_corners(region, own, regions, segments, families):
         # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
         upright &= ~regions.slim[np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)]
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
@@ -152,7 +161,7 @@ def more_sky(
         region
         for region in sorted(at_top - beside - {0, sky})
         if regions.area[region] > BROAD * regions.labels.size
-        and is_open_sky(region, regions, camera, segments, sides, families)
+        and is_open_sky(region, regions, camera, segments, sides, families, drawn=True)
         and not _holds_something(regions.labels == region)
     ]
     return sorted({*found, *_beyond_the_land({sky, *found}, regions, camera, segments, sides)})

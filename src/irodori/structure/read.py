@@ -144,7 +144,7 @@ def _read_pixels(
     families = find_families(segments, camera, frame.label, by_hand=by_hand)
     sides = line_sides(labels, segments)
     ceiling = 0
-    if sky and not settled and not is_open_sky(sky, regions, camera, segments, sides, families):
+    if sky and not settled and not is_open_sky(sky, regions, camera, segments, sides, families, drawn=not shaded):
         ceiling, sky = (sky if is_overhead(sky, regions, camera) else 0), 0
     if sky and not shaded and not settled and (more := more_sky(sky, regions, camera, segments, sides, families)):
         labels = np.where(np.isin(labels, more), sky, labels)
