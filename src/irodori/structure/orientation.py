@@ -33,8 +33,8 @@ THIN = 9.0
 SAME_COLOUR, SAME_BROAD = 1.8, 0.7
 """8-bit steps within which two faces have one colour; broad ones, whose means hold nothing of their borders."""
 
-CEILING = 0.15
-"""How much a ceiling is level, for each px of its width."""
+CEILING, AT_HEAD = 0.15, 0.05
+"""How much a ceiling is level, for each px of its width; and what spans a picture without sky at its head."""
 
 TIE = 60.0
 """Cost when two large faces of one colour do not face the same way."""
@@ -100,7 +100,10 @@ def choose_planes(
         cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
         # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
         cost[region, :-1] += np.where(facing[region, :, 2] < -0.1, 40.0 * roofed[region], 0.0)
-    cost[ceiling, 0] -= CEILING * np.sqrt(regions.area[ceiling]) if ceiling else 0.0
+    if ceiling:
+        cost[ceiling, 0] -= CEILING * np.sqrt(regions.area[ceiling])
+    elif not sky and (above := _at_head(regions, camera)):
+        cost[above, 0] -= AT_HEAD * np.sqrt(regions.area[above])
     holds = np.abs(families.normals @ families.ways.T) < 0.02
     first = np.eye(len(families.ways))[:3] > 0
     holds = np.vstack([holds, first[:2], first[2:]])  # an own slope holds its ridge's lines, a card upright ones
@@ -233,6 +236,16 @@ def _at_foot(regions: Regions, group: np.ndarray) -> np.ndarray:
     low = regions.labels[-3:].min(axis=0)
     pieces = np.bincount(group[low], minlength=int(group.max()) + 1) / width
     return np.where(touching, np.maximum(span, pieces[group]), 0.0)
+
+
+def _at_head(regions: Regions, camera: Camera) -> int:
+    """The region that spans most of the picture's width at its head and ends above the horizon, or 0."""
+    number, count = np.unique(regions.labels[:3], return_counts=True)
+    region = int(number[count.argmax()])
+    if count.max() < 0.5 * count.sum():
+        return 0
+    horizon = camera.horizon()
+    return region if horizon and regions.box[region, 3] < min(horizon[0][1], horizon[1][1]) else 0
 
 
 def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit: bool, at_foot: float) -> float:
