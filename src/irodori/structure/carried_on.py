@@ -7,6 +7,9 @@ from numba import njit
 
 from irodori.structure.families import Families
 
+UPRIGHT = 2
+"""Family of the lines that run upright."""
+
 SHORTEST = 14.0
 """px of an edge that tells where its line goes."""
 
@@ -57,6 +60,19 @@ def carried_faces(
             pair = (int(min(i, j)), int(max(i, j)))
             found[pair] = found.get(pair, 0.0) + float(size)
     return [(i, j, size) for (i, j), size in found.items()]
+
+
+def upright_edges(segments: np.ndarray, sides: np.ndarray, families: Families) -> dict[tuple[int, int], np.ndarray]:
+    """The longest upright edge between two regions, the lower number first: its top and foot, (2, 2) px."""
+    long: dict[tuple[int, int], float] = {}
+    found: dict[tuple[int, int], np.ndarray] = {}
+    for row, *both, size in sides[families.label[sides[:, 0].astype(int)] == UPRIGHT]:
+        pair = (int(min(both)), int(max(both)))
+        if pair[0] == pair[1] or size < SHORTEST or size <= long.get(pair, 0.0):
+            continue
+        ends = segments[int(row)].reshape(2, 2)
+        long[pair], found[pair] = size, ends[np.argsort(ends[:, 1])]
+    return found
 
 
 @njit(cache=True)

@@ -9,7 +9,7 @@ and differences of depth take the place of logarithms.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -54,6 +54,9 @@ ONE_LEVEL = 60.0
 CARRIED = 0.5
 """Factor on the length of edge along which two faces are one plane."""
 
+PAST, ASIDE = (6.0, 11.0, 16.0), 4.0
+"""px beyond the end of an upright border at which one looks whether it goes on, and px beside it."""
+
 PARALLEL_DEPTH = 60.0
 """m from the eye of a parallel view to what it stands on, which its lines cannot tell."""
 
@@ -61,16 +64,18 @@ PARALLEL_DEPTH = 60.0
 def solve_offsets(
     regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int, distance: float,
     *, lit: bool = False, carried: Sequence[tuple[int, int, float]] = (),
+    uprights: Mapping[tuple[int, int], np.ndarray] | None = None,
 ) -> np.ndarray:  # fmt: skip
     """Distance of each plane from the camera, (R,) m; the plane of region `anchor` is held at `distance`.
 
     A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. In a `lit`
-    capture level pieces of one colour are likely to be one level; `carried` are `carried_faces`, in one plane.
+    capture level pieces of one colour are likely to be one level; `carried` are `carried_faces`, in one plane, and `uprights` are
+    `upright_edges`.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
     borders = _measure_borders(regions, camera, normals, sky)
-    votes, hinges = _votes(borders, regions, kinds, normals, parallel)
+    votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {})
     if lit:
         votes += _one_level(regions, kinds, normals, sky)
     votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
@@ -146,7 +151,9 @@ def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_secon
     return -1 if runs[0] == runs[1] else int(runs[1])
 
 
-def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, parallel: bool):
+def _votes(
+    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, uprights: Mapping
+):
     """Rows (i, j, q_i − q_j, weight) and hinges (i, j, most that q_i − q_j may be, weight)."""
     posts = _posts(borders, regions, kinds, normals)
     feet: dict[int, float] = {}
@@ -186,9 +193,12 @@ def _votes(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
             weight *= 1.0 if _ends_in_corner(border, regions.labels) else FAR_EDGE
         elif abs(normals[i] @ normals[j]) > 0.98:
             weight *= COPLANAR
-        if border.owner >= 0:
+        owner = border.owner
+        if owner < 0 and (i, j) in uprights:
+            owner = _goes_past(border, uprights[i, j], regions, kinds, normals, sky)
+        if owner >= 0:
             weight *= HIDING
-            if border.owner == i:
+            if owner == i:
                 hinges.append((i, j, float(np.percentile(border.ratio, 25)), size))
             else:
                 hinges.append((j, i, float(-np.percentile(border.ratio, 75)), size))
@@ -221,6 +231,39 @@ def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
                     strips |= {i, j} - found
         found |= strips
     return found
+
+
+def _goes_past(
+    border: _Border, edge: np.ndarray, regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int
+) -> int:
+    """The one of two upright regions whose upright `edge`, (2, 2) top and foot, goes on past the other's foot, with the ground
+    beside it, or past its top, with the sky: it stands before the other; −1 if none does."""
+    i, j = border.first, border.second
+    if {kinds[i], kinds[j]} & {LEVEL, CARD}:
+        return -1
+    way = (edge[1] - edge[0]) / np.hypot(*(edge[1] - edge[0]))
+    away = border.place - edge[0]
+    along = (away @ way)[np.abs(away @ [way[1], -way[0]]) < ASIDE]
+    if len(along) < SHORTEST_EDGE:
+        return -1
+    edge = edge[0] + np.array([[along.min()], [along.max()]]) * way
+    across = ASIDE * np.array([way[1], -way[0]])
+    middle = edge.mean(axis=0)
+    if regions.at(middle + across) != j:
+        across = -across
+    if regions.at(middle + across) != j or regions.at(middle - across) != i:
+        return -1
+    for place, outward, ground in ((edge[1], way, True), (edge[0], -way, False)):
+        if not ground and abs(normals[i] @ normals[j]) > 0.98:
+            continue
+        beyond = [place + step * outward for step in PAST]
+        for region, side in ((j, across), (i, -across)):
+            own = {regions.at(there + side) for there in beyond}
+            other = {regions.at(there - side) for there in beyond}
+            ends = all(_level_up(r, kinds, normals) for r in other) if ground else sky > 0 and other == {sky}
+            if ends and own == {region}:
+                return region
+    return -1
 
 
 def _end(border: _Border, post: int, regions: Regions, low: bool = True) -> np.ndarray:

@@ -18,7 +18,7 @@ from irodori.core.segments import find_segments
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.core.zones import zone_means
 from irodori.structure.cache import cached_structure, keep_structure
-from irodori.structure.carried_on import carried_faces
+from irodori.structure.carried_on import carried_faces, upright_edges
 from irodori.structure.correct import (
     correct_frame,
     correct_planes,
@@ -182,8 +182,9 @@ def _read_pixels(
             return flat_distance(regions)
         carried = carried_faces(segments, sides, families, planes.normal, sky)
         return solve_offsets(
-            regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit, carried=carried
-        )
+            regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit, carried=carried,
+            uprights=upright_edges(segments, sides, families),
+        )  # fmt: skip
 
     distance = solve(planes)
     mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
