@@ -58,7 +58,7 @@ def carried_faces(
         good &= np.abs((normals[a] * along[first]).sum(axis=1)) < 0.02  # the edge lies in both
         for i, j, size in zip(a[good], b[good], np.minimum(rows[first[good], 3], rows[second[good], 3])):
             pair = (int(min(i, j)), int(max(i, j)))
-            found[pair] = found.get(pair, 0.0) + float(size)
+            found[pair] = max(found.get(pair, 0.0), float(size))
     return [(i, j, size) for (i, j), size in found.items()]
 
 
