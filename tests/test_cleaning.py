@@ -311,6 +311,42 @@ def test_what_an_outline_hid_is_drawn_again(lit, tmp_path):
     assert after[320, 300:400].min() < 60 and np.abs(after[250, 300:400] - kept[250, 300:400]).max() == 0
 
 
+def test_an_outline_parted_by_what_stands_before_it_goes_as_a_whole(lit, tmp_path):
+    plain, _, _ = lit
+    image = plain.copy()
+    orange = (255, 140, 10)
+    cv2.rectangle(image, (240, 170), (560, 330), orange, 2)
+    for x in (300, 430, 500):  # what stands before it
+        cv2.rectangle(image, (x, 150), (x + 14, 350), (90, 92, 96), -1)
+    capture = iro.open_capture(save(tmp_path, image))
+    assert any("selection outline" in sentence for sentence in capture.removed)
+    assert not any("axis" in sentence for sentence in capture.removed)
+
+    def vivid(picture):
+        return (np.abs(picture.astype(int) - orange).max(axis=2) < 70).sum()
+
+    assert vivid(shown(capture)) < 0.03 * vivid(image)
+    # The lines that are drawn again end where something stands before them.
+    assert (np.abs(shown(capture)[200:300, 302:312] - (90, 92, 96)).max(axis=2) < 4).all()
+
+
+def test_an_axis_over_bricks_goes_with_the_rest_of_it(lit, tmp_path):
+    plain, _, _ = lit
+    image = plain.copy()
+    brick = image.copy()
+    cv2.rectangle(brick, (380, 180), (470, 420), (150, 78, 60), -1)
+    under = brick.astype(float)
+    line = np.zeros(image.shape[:2], np.uint8)
+    cv2.line(line, (420, 0), (420, 400), 255, 2)
+    share = 0.45 * (line > 0)[..., None]
+    image = np.rint(under * (1 - share) + share * np.array([38, 64, 230])).astype(np.uint8)
+    image[:180][line[:180] > 0] = (38, 64, 230)  # vivid before the sky, paler over the bricks
+    capture = iro.open_capture(save(tmp_path, image))
+    assert any("axis marks" in sentence for sentence in capture.removed)
+    there = (line > 0) & (np.arange(len(line)) > 190)[:, None] & (np.arange(len(line)) < 390)[:, None]
+    assert (np.abs(shown(capture) - brick).max(axis=2)[there] < 12).mean() > 0.95
+
+
 @pytest.mark.parametrize("seed", range(3))
 def test_the_nearest_free_pixel_is_as_near_as_another_library_says(seed):
     from scipy import ndimage

@@ -290,6 +290,20 @@ def test_rows_of_hatching_by_their_steps():
     assert not find_hatching(np.zeros((0, 4))).any()
 
 
+def test_posts_and_fascias_in_narrow_rows_are_no_hatching(tmp_path):
+    drawing = np.full((500, 800, 3), 255, np.uint8)
+    for x in range(90, 720, 105):  # posts of four lines each
+        for k in range(4):
+            cv2.line(drawing, (x + 9 * k, 130), (x + 9 * k, 380), (20,) * 3, 1, cv2.LINE_AA)
+    for y in range(60, 121, 10):  # a beam of seven
+        cv2.line(drawing, (60, y), (760, y - 8), (20,) * 3, 1, cv2.LINE_AA)
+    cv2.rectangle(drawing, (40, 380), (780, 420), (20,) * 3, 1)
+    plain, own = without_hatching(drawing, find_segments(drawing))
+    assert not own.any() and (plain == drawing).all()
+    _, forced = without_hatching(drawing, find_segments(drawing), sure=True)
+    assert forced.any()
+
+
 def test_a_bold_line_in_a_row_of_fine_ones_stays():
     drawing = np.full((300, 400, 3), 255, np.uint8)
     for y in range(40, 260, 9):

@@ -703,9 +703,71 @@ def canteen() -> TruthScene:
     return TruthScene("canteen", parts, _eye((1.2, -1.6, 1.6), (-1.2, 6, 1.45), 72), "columns, tables, counter")
 
 
+def clinic() -> TruthScene:
+    """A low building round a corner with a canopy, a ramp and planting beds."""
+    parts = [_ground("lawn"), _flat("forecourt", "paving", "paving", -24, 16, -15, 0.5, 0.02)]
+    parts += [_box("long wing", "wall", "counter", (-16, 0.5, 0), (4, 9, 3.9)), _box("cross wing", "wall", "timber", (4, -6, 0), (13, 9, 4.6))]  # fmt: skip
+    parts += [_box("roof", "slab", "slab", (-16.3, 0.2, 3.9), (4, 9.3, 4.2)), _box("roof", "slab", "slate", (3.7, -6.3, 4.6), (13.3, 9.3, 4.95))]  # fmt: skip
+    for x in (-15.0, -11.6, -8.2, -0.6):
+        parts += _window(x, x + 2.2, 1.0, 2.8, 0.5, bars=1)
+    parts += _side_window(-4.6, -1.4, 0.8, 3.2, 4.0, -1.0) + _window(6.0, 11.0, 0.9, 3.0, -6.0, bars=3)
+    parts += [_box("door", "door", "door", (-4.6, 0.44, 0.0), (-2.6, 0.5, 2.4)), _box("canopy", "slab", "slab", (-6.4, -3.4, 3.0), (-0.9, 0.5, 3.25))]  # fmt: skip
+    for x in (-6.2, -1.3):
+        parts.append(_box("post", "column", "frame", (x, -3.2, 0), (x + 0.16, -3.04, 3.0)))
+    parts += [_box("bed", "wall", "brick", (-15.5, -3.4, 0), (-8.0, -1.8, 0.6)), _box("hedge", "planting", "leaf", (-15.3, -3.2, 0.6), (-8.2, -2.0, 1.3))]  # fmt: skip
+    parts += [_box("sign", "sign", "sign", (5.2, -6.06, 3.5), (9.4, -6.0, 4.1)), *_tree(-19, 4, 7, 2.3), *_person(-2.2, -5.6), *_tree(15.5, -9, 5.5, 1.7)]  # fmt: skip
+    return TruthScene("clinic", parts, _eye((-15.5, -16.5, 1.65), (-1.0, -1, 2.0), 62), "low wings, canopy, planted bed")  # fmt: skip
+
+
+def gallery() -> TruthScene:
+    """A tall room with plinths, a bench, a partition and one great window."""
+    parts = _room(-5, 5, -2, 9, 4.4, floor="counter")
+    parts += [_box("partition", "wall", "brick", (-1.2, 5.6, 0), (5, 5.9, 3.2)), *_window(-4.4, -1.8, 0.4, 3.8, 9.0, bars=2)]  # fmt: skip
+    for x, y, h in ((-3.2, 3.0, 1.1), (-0.8, 3.6, 0.9), (2.6, 3.2, 1.2)):
+        parts.append(_box("plinth", "furniture", "slab", (x, y, 0), (x + 0.6, y + 0.6, h)))
+    parts += [Part("ball", "furniture", PALETTE["steel"], shapes.ball((-0.5, 3.9, 1.15), 0.25, 12), True)]
+    parts += [_box("bench", "furniture", "table", (0.4, 1.2, 0.38), (2.6, 1.7, 0.46)), _box("foot", "furniture", "frame", (0.6, 1.3, 0), (0.7, 1.6, 0.38)), _box("foot", "furniture", "frame", (2.3, 1.3, 0), (2.4, 1.6, 0.38))]  # fmt: skip
+    for x, colour in ((0.2, "sofa"), (2.6, "roof")):
+        parts.append(_box("picture", "furniture", colour, (x, 5.54, 1.1), (x + 1.6, 5.6, 2.3)))
+    parts += [_box("beam", "ceiling", "slab", (-5, y, 4.1), (5, y + 0.25, 4.4)) for y in (2.0, 5.0, 8.0)]
+    parts += [_box("door", "door", "door", (-5.0, 1.0, 0), (-4.95, 2.1, 2.3)), *_person(-2.4, 5.2)]
+    return TruthScene("gallery", parts, _eye((2.8, -1.6, 1.6), (-0.9, 5, 1.8), 72), "tall room, partition, plinths")
+
+
+def mill() -> TruthScene:
+    """Two gabled houses on either side of a stream, joined by a glazed bridge."""
+    parts = [_ground("lawn"), _flat("stream", "water", "water", -3, 3, -60, 60, 0.02), _flat("lane", "paving", "paving", -14, -11.5, -60, 60, 0.03)]  # fmt: skip
+    parts += _gable(-10, -3.2, 0, 8, 0, 5.2, "brick", "slate") + _gable(3.2, 11, -1, 7, 0, 4.4, "wall", "roof")
+    parts += [_box("bridge floor", "slab", "slab", (-3.2, 2.4, 2.5), (3.2, 5.0, 2.8)), _box("bridge roof", "slab", "slab", (-3.2, 2.2, 5.0), (3.2, 5.2, 5.2))]  # fmt: skip
+    parts += [_box("pane", "glazing", "glazing", (-3.2, 2.44, 2.8), (3.2, 2.48, 5.0))]
+    for x in (-1.65, -0.05, 1.55):
+        parts.append(_box("mullion", "frame", "frame", (x, 2.4, 2.8), (x + 0.1, 2.5, 5.0)))
+    parts += _window(-9.0, -7.6, 1.0, 2.5, 0.0) + _window(-5.8, -4.4, 1.0, 2.5, 0.0) + _window(4.4, 6.2, 1.0, 2.5, -1.0) + _window(8.2, 10.0, 1.0, 2.5, -1.0)  # fmt: skip
+    parts += [_box("door", "door", "door", (-7.2, -0.06, 0), (-6.2, 0, 2.15)), _box("wall", "wall", "slab", (-3.4, -9, 0), (-3.0, 0, 0.9)), _box("wall", "wall", "slab", (3.0, -9, 0), (3.4, -1, 0.9))]  # fmt: skip
+    parts += _tree(14, 3, 7, 2.4) + _tree(-16, 6, 6, 1.9) + _person(-9.4, -3.0)
+    return TruthScene("mill", parts, _eye((-9.0, -16, 2.4), (1.0, 1, 3.0), 62), "gables, a stream, a glazed bridge")
+
+
+def corner_block() -> TruthScene:
+    """A corner house of four storeys with shops below, seen from above across the street."""
+    parts = [_ground("paving"), _flat("road", "paving", "slate", -60, 60, -12, -4, 0.02), _flat("side road", "paving", "slate", -18, -11, -4, 60, 0.02)]  # fmt: skip
+    parts += [_box("shops", "wall", "slate", (-8, 0, 0), (12, 10, 3.8)), _box("flats", "wall", "brick", (-8, 0, 3.8), (12, 10, 13.2)), _box("cornice", "slab", "slab", (-8.4, -0.4, 13.2), (12.4, 10.4, 13.7))]  # fmt: skip
+    for x in (-7.2, -2.2, 2.8, 7.8):
+        parts += _window(x, x + 3.2, 0.5, 3.0, 0.0, bars=1)
+        for z in (4.8, 7.9, 11.0):
+            parts += _window(x + 0.2, x + 1.4, z, z + 1.7, 0.0, bars=0) + _window(x + 2.0, x + 3.2, z, z + 1.7, 0.0, bars=0)  # fmt: skip
+    for y in (1.4, 4.4, 7.4):
+        for z in (4.8, 7.9, 11.0):
+            parts += _side_window(y, y + 1.3, z, z + 1.7, -8.0, -1.0)
+    parts += [_box("awning", "roof", "sign", (-7.4, -1.6, 3.2), (-3.8, 0, 3.35)), _box("next house", "wall", "wall", (12, 1, 0), (22, 10, 10.0))]  # fmt: skip
+    parts += [_box("penthouse", "wall", "counter", (-4, 3, 13.7), (7, 9, 16.2)), *_tree(-10, -2, 6, 1.7), *_tree(16, -2, 6, 1.8), *_person(0.5, -2.0)]  # fmt: skip
+    return TruthScene("corner block", parts, _eye((-24, -24, 13.0), (0.5, 1, 6.0), 58), "flats over shops from above")
+
+
 TUNED = (
     pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
     rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps, attic,
     boat_sheds, loft, silo_barn, chapel, station, plan, studio, villa, isometric_office, market, showroom, terrace_row,
+    campus, stair_hall, school, apartments, veranda_house, bedroom, canteen,
 )  # fmt: skip
-KEPT_APART = (campus, stair_hall, school, apartments, veranda_house, bedroom, canteen)
+KEPT_APART = (clinic, gallery, mill, corner_block)

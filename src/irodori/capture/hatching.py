@@ -24,9 +24,9 @@ SLANT = np.radians(6.0)
 BESIDE = 0.5
 """Share of a line's length that lines at an even step to either side run along."""
 
-SHARE, BROAD = 0.145, 8
-"""Share of all lines' length that rows of at least so many lines across take in a hatched drawing; steps, posts and
-fascias stand in narrower rows, and the bars of railings take less."""
+SHARE, BROAD_SHARE, BROAD = 0.17, 0.145, 8
+"""Share of all lines' length that hatching takes at least, and its rows of at least so many lines across; posts and fascias
+stand in narrower rows, and steps and the bars of railings take less."""
 
 STUB = 2.0
 CRUMB, NEAR = 24.0, 10.0
@@ -53,7 +53,8 @@ def without_hatching(encoded: np.ndarray, segments: np.ndarray, *, sure: bool = 
     unit = max(encoded.shape[1] / 1280, 0.5)
     hatch, broad, pairs = _in_rows(segments, unit)
     length = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
-    if not hatch.any() or (not sure and length[broad].sum() < SHARE * length.sum()):
+    few = length[hatch].sum() < SHARE * length.sum() or length[broad].sum() < BROAD_SHARE * length.sum()
+    if not hatch.any() or (few and not sure):
         return encoded, np.zeros_like(hatch)
     hatch, between = _by_pen(encoded, segments, hatch, pairs)
     rubbed, kept, long = (np.zeros(encoded.shape[:2], np.uint8) for _ in range(3))

@@ -63,7 +63,8 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
     signal = pure & (chroma > SIGNAL)
     squares, known = _find_squares(signal, hue)
     handles = _alike_squares(known)
-    base = cv2.medianBlur(encoded, 9)
+    # On a screen of fine pixels lines are wider.
+    base = cv2.medianBlur(encoded, 8 * max(round(encoded.shape[1] / 1280), 1) + 1)
     under = base.astype(np.int16)
     away = largest_channel(np.abs(signed - under))
     grips = cv2.dilate((squares > 0).astype(np.uint8), np.ones((5, 5), np.uint8))

@@ -184,7 +184,7 @@ def _votes(
             # A broad terrace beside lower ground is stood on too; a small top before a wall hides its foot.
             broad = regions.area[i + j - upper] > GROUND * regions.labels.size
             slack = 0.0 if kinds[upper] == CARD else 0.12 if broad else 0.02
-            lowest = foot >= feet.get(upper, foot) - slack * tall
+            lowest = foot >= feet.get(upper, foot) - slack * tall or (kinds[upper] == CARD and i + j - upper in posts)
             # A card stands on one thing: what it hides ends beside it, too.
             weight *= STANDING if lowest else BESIDE_CARD if kinds[upper] == CARD else IN_FRONT
         elif CARD in (kinds[i], kinds[j]):
