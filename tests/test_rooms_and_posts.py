@@ -6,6 +6,7 @@ import pytest
 import irodori as iro
 from irodori.core import shapes
 from irodori.formats.write_image import write_image
+from irodori.structure.drawn_regions import drawn_regions
 from painter import SIZE, camera_at, paint
 
 FLOOR, WALL, SIDE, CEILING = (186, 160, 124), (206, 196, 180), (150, 143, 131), (96, 96, 94)
@@ -91,3 +92,15 @@ def test_a_wall_that_fills_the_head_of_a_view_is_no_sky(tmp_path):
     wall = (normal[..., 1] < -0.9) & np.isfinite(depth)
     assert wall[:3].mean() > 0.5  # it fills the picture's head, as light as a sky
     assert (structure.regions[wall] > 0).mean() > 0.97
+
+
+@pytest.mark.parametrize("gap", [2, 4, 6])
+def test_faces_on_either_side_of_a_dashed_thin_line_stay_two(gap):
+    darkness = np.zeros((300, 1280), np.float32)
+    darkness[150, :] = 1.0
+    for x in range(30, 1260, 40):
+        darkness[150, x : x + gap] = 0.0
+    labels, _ = drawn_regions(darkness, np.zeros((0, 4)))
+    above, below = labels[60, 200], labels[240, 200]
+    assert above != below and min(above, below) > 0
+    assert (labels[5:140] == above).mean() > 0.99 and (labels[160:295] == below).mean() > 0.99

@@ -768,6 +768,6 @@ TUNED = (
     pavilion, gable_house, street, kitchen, living_room, tower, courtyard, axonometric,
     rotunda, shifted_house, colonnade, vault, farm, elevation, office, terrace_steps, attic,
     boat_sheds, loft, silo_barn, chapel, station, plan, studio, villa, isometric_office, market, showroom, terrace_row,
-    campus, stair_hall, school, apartments, veranda_house, bedroom, canteen,
+    campus, stair_hall, school, apartments, veranda_house, bedroom, canteen, clinic,
 )  # fmt: skip
-KEPT_APART = (clinic, gallery, mill, corner_block)
+KEPT_APART = (gallery, mill, corner_block)

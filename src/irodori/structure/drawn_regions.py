@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.nearest import filled_from_nearest
+
 RADII = (5, 3, 2, 1)
 INK = 0.30
 """Darkness against the paper from which a pixel is a line's."""
@@ -52,16 +54,28 @@ def drawn_regions(darkness: np.ndarray, segments: np.ndarray) -> tuple[np.ndarra
     barrier = ink | bridges(segments, ink.shape)
     _run_on(barrier, ink, segments, RUN_ON * unit)
     labels = np.zeros(ink.shape, np.int32)
-    for radius in RADII:
+    for radius, next_radius in zip(RADII, (*RADII[1:], RADII[-1])):
         radius = max(int(round(radius * unit)), 1)
         ball = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1,) * 2)
         free = (~barrier & (labels == 0)).astype(np.uint8)
         # The picture's rim is a wall; outside counts as free for the ball, so that it reaches into corners.
+        inner = np.s_[radius:-radius, radius:-radius]
         padded = cv2.copyMakeBorder(free, radius, radius, radius, radius, cv2.BORDER_REPLICATE)
         core = cv2.erode(padded, ball)
-        opened = cv2.dilate(core, ball)[radius:-radius, radius:-radius] & free
-        count, parts = cv2.connectedComponents(opened, connectivity=4)
-        _add(labels, parts, count)
+        if not core.any():
+            continue
+        opened = cv2.dilate(core, ball)[inner] & free
+        _, joined = cv2.connectedComponents(opened, connectivity=4)
+        # A ball's rim dips into gaps, from both sides of a thin line; two that meet so are one where the next smaller ball
+        # gets through.
+        smaller = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * max(int(round(next_radius * unit)), 1) + 1,) * 2)
+        _, through = cv2.connectedComponents(cv2.erode(padded, smaller), connectivity=4)
+        nearest = filled_from_nearest(np.where(core > 0, through, 0).astype(np.int32), core == 0)[inner]
+        _, parts = np.unique(
+            np.where(opened > 0, joined.astype(np.int64) * (through.max() + 1) + nearest, 0), return_inverse=True
+        )
+        parts = parts.reshape(opened.shape)
+        _add(labels, parts, int(parts.max()) + 1)
     return labels, ink
 
 

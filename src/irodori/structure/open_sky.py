@@ -13,6 +13,9 @@ NEAR_HORIZON = 0.04
 
 UPRIGHT_SHARE = 0.06
 
+NARROW = 0.15
+"""Share of the picture's width up to which what has a ceiling on both its sides stands before it."""
+
 OVERHEAD = 0.97
 """Share of a ceiling that lies above the horizon at least."""
 
@@ -87,7 +90,11 @@ def is_open_sky(
     upright = np.abs(families.ways[families.label[index], 2]) > 0.05
     if holds or _meets_corners(region, own, regions, segments, families):
         # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
-        upright &= ~regions.slim[np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)]
+        other = np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)
+        low, high = regions.box[other, 0], regions.box[other, 2]
+        left = upright & (segments[index][:, [0, 2]].mean(axis=1) < (low + high) / 2)
+        pierced = np.isin(other, other[left]) & np.isin(other, other[upright & ~left]) & (high - low < NARROW * width)
+        upright &= ~regions.slim[other] & ~pierced
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
 
 
