@@ -7,7 +7,17 @@ from dataclasses import replace
 import numpy as np
 
 from irodori.capture.axes import axis_channel, hues_apart, is_axis, join_pieces, whole_axis
-from irodori.capture.overlay import AXES, HANDLES, LEAST_GAIN, OUTLINE, Overlay, tint_gain
+from irodori.capture.overlay import (
+    AXES,
+    GAP,
+    HANDLES,
+    LEAST_GAIN,
+    OUTLINE,
+    SHORTEST,
+    Overlay,
+    straight_pieces,
+    tint_gain,
+)
 from irodori.core.cleanings import Wanted
 from irodori.core.colour import largest_channel, least_channel, mix_of
 from irodori.core.nearest import filled_from_nearest
@@ -21,8 +31,8 @@ SIGNAL = 140
 RIM = 0.2
 """Share of what lies some px beside a line that is as vivid and of its hue from which it is a surface's edge."""
 
-SHORTEST, GAP, MOST_ROUNDS = 14, 120, 5
-"""px of a straight piece of an outline, px by which it is carried on, and how many times."""
+MOST_ROUNDS = 5
+"""How many times an outline is carried on."""
 
 UNEVEN, UNEVEN_LINE, LONG_LINE = 30, 60, 80
 """8-bit steps by which the pixels of one helper differ at most on average, and of a straight line longer than so many px."""
@@ -221,9 +231,8 @@ def _carried_on(outline: np.ndarray) -> np.ndarray:
     import cv2
 
     shown = cv2.morphologyEx(outline.astype(np.uint8), cv2.MORPH_CLOSE, np.ones((3, 3), np.uint8))
-    found = cv2.HoughLinesP(shown * 255, 1, np.pi / 720, 12, minLineLength=SHORTEST, maxLineGap=4)
     out = cv2.dilate(shown, np.ones((3, 3), np.uint8))
-    for x0, y0, x1, y1 in [] if found is None else found.reshape(-1, 4).astype(float):
+    for x0, y0, x1, y1 in straight_pieces(shown, 4):
         length = np.hypot(x1 - x0, y1 - y0)
         # A short piece tells its direction less well than a long one.
         more = min(GAP, 3 * length) * np.array([x1 - x0, y1 - y0]) / length

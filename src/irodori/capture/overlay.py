@@ -10,6 +10,9 @@ GAIN, LEAST_GAIN = 18.0, 8.0
 """8-bit steps of tint that a line gains over what it lies on, and its rims."""
 
 
+SHORTEST, GAP = 14, 120
+"""px of a straight piece of an outline, and px of a gap in it that is seen beyond."""
+
 AXES, OUTLINE, HANDLES = "axis marks", "a selection outline", "selection handles"
 
 
@@ -32,3 +35,11 @@ def tint_gain(colours: np.ndarray, under: np.ndarray, tint: np.ndarray) -> np.nd
     """
     own, base = (np.asarray(values, np.float32) @ tint.astype(np.float32) for values in (colours, under))
     return own - np.maximum(base, 0.0)
+
+
+def straight_pieces(mask: np.ndarray, gap: int) -> np.ndarray:
+    """Straight pieces (N, 4) px of thin lines (H, W), with gaps up to `gap` px."""
+    import cv2
+
+    found = cv2.HoughLinesP(mask.astype(np.uint8) * 255, 1, np.pi / 720, 12, minLineLength=SHORTEST, maxLineGap=gap)
+    return np.zeros((0, 4)) if found is None else found.reshape(-1, 4).astype(float)

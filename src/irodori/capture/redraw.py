@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.capture.overlay import AXES, HANDLES, OUTLINE, Overlay
+from irodori.capture.overlay import AXES, GAP, HANDLES, OUTLINE, SHORTEST, Overlay, straight_pieces
 from irodori.core.ink import drawn_edges, ink_colour
 
-SHORTEST, GAP, TWICE = 14, 120, 0.6
-"""px of a straight piece of an outline and of a gap in it, and the share of a piece by which it repeats another."""
+TWICE = 0.6
+"""Share of a piece by which it repeats another."""
 
 HANDLE = 14.0
 """px from the end of a piece within which the handle lies that hid the rest of it."""
@@ -39,8 +39,7 @@ def redraw(encoded: np.ndarray, given: np.ndarray, overlays: list[Overlay]) -> n
     held = cv2.connectedComponentsWithStats(handles.astype(np.uint8), connectivity=8)[3][1:]
     deep = cv2.distanceTransform(outline.astype(np.uint8), cv2.DIST_L2, 5)
     crest = (deep >= cv2.dilate(deep, np.ones((3, 3), np.uint8)) - 0.2) & (deep > 0.9)
-    found = cv2.HoughLinesP(crest.astype(np.uint8) * 255, 1, np.pi / 720, 12, minLineLength=SHORTEST, maxLineGap=GAP)
-    pieces = np.zeros((0, 4)) if found is None else found.reshape(-1, 4).astype(float)
+    pieces = straight_pieces(crest, GAP)
     out, done = encoded.copy(), np.zeros(hidden.shape, np.uint8)
     edge = drawn & (hidden == 0)
     line = [int(v) for v in ink_colour(given, drawn)]

@@ -5,10 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.structure.families import Families
-
-UPRIGHT = 2
-"""Family of the lines that run upright."""
+from irodori.structure.families import UPRIGHTS, Families
 
 SHORTEST = 14.0
 """px of an edge that tells where its line goes."""
@@ -40,14 +37,14 @@ def carried_faces(
         The region that is the sky.
     """
     index = sides[:, 0].astype(int)
-    long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1])
-    used = (families.label[index] >= 0) & (long[index] >= SHORTEST) & (sides[:, 3] >= SHORTEST)
+    used = (families.label[index] >= 0) & (sides[:, 3] >= SHORTEST)  # no side is longer than its segment
     rows = sides[used]
     if len(rows) < 2:
         return []
     index = rows[:, 0].astype(int)
     first, second = _carrying_on(np.ascontiguousarray(segments[index], float), families.label[index]).T
-    same_way = ((segments[index[first], 2:] - segments[index[first], :2]) * (segments[index[second], 2:] - segments[index[second], :2])).sum(axis=1) > 0  # fmt: skip
+    step = segments[index, 2:] - segments[index, :2]
+    same_way = (step[first] * step[second]).sum(axis=1) > 0
     along = families.ways[families.label[index]]
     found: dict[tuple[int, int], float] = {}
     for side in (1, 2):
@@ -66,7 +63,7 @@ def upright_edges(segments: np.ndarray, sides: np.ndarray, families: Families) -
     """The longest upright edge between two regions, the lower number first: its top and foot, (2, 2) px."""
     long: dict[tuple[int, int], float] = {}
     found: dict[tuple[int, int], np.ndarray] = {}
-    for row, *both, size in sides[families.label[sides[:, 0].astype(int)] == UPRIGHT]:
+    for row, *both, size in sides[families.label[sides[:, 0].astype(int)] == UPRIGHTS]:
         pair = (int(min(both)), int(max(both)))
         if pair[0] == pair[1] or size < SHORTEST or size <= long.get(pair, 0.0):
             continue

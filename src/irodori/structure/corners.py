@@ -11,6 +11,7 @@ from collections.abc import Collection
 
 import numpy as np
 
+from irodori.structure.families import UPRIGHTS
 from irodori.structure.regions import Regions
 
 REACH, SHORTEST = 5.0, 14.0
@@ -25,8 +26,8 @@ INSIDE = (4.0, 7.0, 10.0)
 THIN, THIN_OF_FACE, SLENDER = 14.0, 0.25, 5.0
 """px across, and share of a face's own, below which what is beside it is a post or a rail, if it is so many times as long."""
 
-UPRIGHT, HALF = 2, 0.5
-"""The family of uprights, and what a corner counts at which only two edges end, one of them upright: it may be that of what
+HALF = 0.5
+"""What a corner counts at which only two edges end, one of them upright: it may be that of what
 stands before a face."""
 
 MOST_OF_IT, BESIDE, BEYOND, CLOSE = 0.7, 4.0, 7.0, 10.0
@@ -86,7 +87,7 @@ def corner_faces(
             turn = ways[a, 0] * ways[b, 1] - ways[a, 1] * ways[b, 0]
             if kind[a] == kind[b] or min(kind[a], kind[b]) < 0 or turn < NARROWEST or ways[a] @ ways[b] < -0.9:
                 continue
-            if edges == 2 and UPRIGHT not in (kind[a], kind[b]):
+            if edges == 2 and UPRIGHTS not in (kind[a], kind[b]):
                 continue
             middle = ways[a] + ways[b]
             middle /= np.linalg.norm(middle)
@@ -124,7 +125,7 @@ def upright_ends(
     """
     found = np.zeros(len(regions.area))
     level = sides[np.isin(family[sides[:, 0].astype(int)], (0, 1))]
-    upright = sides[family[sides[:, 0].astype(int)] == UPRIGHT]
+    upright = sides[family[sides[:, 0].astype(int)] == UPRIGHTS]
     along: dict[tuple[int, int], dict[int, float]] = {}
     for index, *both, length in upright[upright[:, 1] != upright[:, 2]]:
         for face, beside in (both, both[::-1]):
@@ -164,7 +165,7 @@ def _near(segments: np.ndarray, place: np.ndarray) -> np.ndarray:
 
 def _goes_on(index: int, top: np.ndarray, foot: np.ndarray, way: np.ndarray, segments: np.ndarray, family) -> bool:
     """Whether another upright edge carries one on at its top or its foot."""
-    others = np.flatnonzero(family == UPRIGHT)
+    others = np.flatnonzero(family == UPRIGHTS)
     others = others[others != index]
     ends = segments[others].reshape(-1, 2, 2)
     for place, out in ((top, -way), (foot, way)):

@@ -15,6 +15,9 @@ from irodori.core.camera import Camera
 from irodori.structure.vanishing import curved
 
 UP = np.array([0.0, 0.0, 1.0])
+UPRIGHTS = 2
+"""Family of the lines that run upright."""
+
 FEWEST = 2
 MOST = 6
 SHORTEST = 22.0

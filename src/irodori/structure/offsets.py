@@ -16,25 +16,18 @@ import numpy as np
 
 from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
-from irodori.structure.orientation import CARD, LEVEL, colour_groups
+from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
+from irodori.structure.tones import colour_groups
 
 LONGEST = 400
 """px from which a longer border has no more say."""
 
 SHORTEST_EDGE = 12
-STANDING, CARRYING, IN_FRONT, FAR_EDGE, COPLANAR, APART, BESIDE_CARD, HIDING = (
-    6.0,
-    3.0,
-    0.3,
-    0.4,
-    0.35,
-    0.12,
-    0.05,
-    0.15,
-)
-"""Factors on a border's vote that its sides touch: at the foot of what stands; at the head of a post; above its foot, where something stands
-in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides the other."""
+STANDING, CARRYING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 3.0, 0.3, 0.4, 0.35, 0.05, 0.15
+"""Factors on a border's vote that its sides touch: at the foot of what stands; at the head of a post; above its foot, where
+something stands in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides
+the other."""
 
 ROUND_A_CORNER, CONVEX = (9.0, 20.0), 0.42
 """px about a border's end where one looks for a corner, and the share of a circle that both its faces take at most: half of
@@ -124,7 +117,7 @@ def _measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky:
     out = []
     for pair, a, b in zip(unique, starts, np.append(starts[1:], len(key))):
         own = order[a:b]
-        spread = float(np.median(np.abs(ratio[own] - np.median(ratio[own]))))
+        spread = _spread(ratio[own])
         owner = -1
         if not parallel and spread > 0.5 * give and len(own) >= SHORTEST_EDGE:
             owner = _owner(place[own], rays[own], cos_low[own], cos_high[own])
@@ -168,14 +161,7 @@ def _votes(
         upper = _stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
             # A post stands on one thing and carries another; whatever else it meets is hidden by it.
-            post = i if i in posts else j
-            foot, head = (_end(border, post, regions, low) for low in (True, False))
-            foot &= _level_up(border.first + border.second - post, kinds, normals)
-            for own, factor in ((foot, STANDING), (head, CARRYING)):
-                if own.sum() >= FOOT:
-                    ratio = border.ratio[own]
-                    spread = float(np.median(np.abs(ratio - np.median(ratio))))
-                    votes.append((i, j, float(np.median(ratio)), factor * own.sum() * np.exp(-spread / border.give)))
+            votes += _votes_of_post(border, i if i in posts else j, regions, kinds, normals)
             votes.append((i, j, float(np.median(border.ratio)), BESIDE_CARD * weight))
             continue
         if upper >= 0:
@@ -233,6 +219,25 @@ def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
     return found
 
 
+def _votes_of_post(border: _Border, post: int, regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> list:
+    """What a post's foot on something level and its head under what it carries say."""
+    i, j = border.first, border.second
+    foot, head = (_end(border, post, regions, low) for low in (True, False))
+    foot &= _level_up(i + j - post, kinds, normals)
+    votes = []
+    for own, factor in ((foot, STANDING), (head, CARRYING)):
+        if own.sum() >= FOOT:
+            ratio = border.ratio[own]
+            weight = factor * own.sum() * np.exp(-_spread(ratio) / border.give)
+            votes.append((i, j, float(np.median(ratio)), weight))
+    return votes
+
+
+def _spread(ratio: np.ndarray) -> float:
+    """How far what places say is from what most say."""
+    return float(np.median(np.abs(ratio - np.median(ratio))))
+
+
 def _goes_past(
     border: _Border, edge: np.ndarray, regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int
 ) -> int:
@@ -286,7 +291,7 @@ def _stands(border: _Border, regions: Regions, kinds: np.ndarray, normals: np.nd
     wide = (regions.box[[upper, lower], 2] - regions.box[[upper, lower], 0]).tolist()
     if kinds[upper] == CARD and wide[1] < (WIDER if kinds[lower] == CARD else NARROWER) * wide[0]:
         return upper
-    return upper if kinds[upper] != LEVEL and kinds[lower] == LEVEL and normals[lower, 2] > 0 else -1
+    return upper if kinds[upper] != LEVEL and _level_up(lower, kinds, normals) else -1
 
 
 def _hangs(border: _Border, kinds: np.ndarray, normals: np.ndarray) -> bool:

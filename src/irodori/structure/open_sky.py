@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.families import Families
+from irodori.structure.families import UPRIGHTS, Families
 from irodori.structure.regions import Regions
 
 NEAR_HORIZON = 0.04
@@ -72,8 +72,8 @@ def is_open_sky(
     height, width = regions.labels.shape
     own = regions.labels == region
     columns = np.flatnonzero(own.any(axis=0))
-    lowest = height - 1 - np.argmax(own[::-1], axis=0)[columns]
-    line = np.interp(np.arange(width), [0, width], [horizon[0][1], horizon[1][1]])
+    lowest = _lowest(own)[columns]
+    line = _horizon_at(horizon, np.arange(width), width)
     below = (np.arange(height)[:, None] > line) & own
     holds = _hangs_from(own, segments, families)
     if below.sum() > MOST_BELOW * own.sum() or (holds and not drawn):
@@ -103,40 +103,55 @@ def is_overhead(region: int, regions: Regions, camera: Camera) -> bool:
     horizon = camera.horizon()
     if horizon is None:
         return False
-    line = np.interp(regions.pixels[region][:, 0], [0, camera.size[0]], [horizon[0][1], horizon[1][1]])
+    line = _horizon_at(horizon, regions.pixels[region][:, 0], camera.size[0])
     return bool((regions.pixels[region][:, 1] < line).mean() > OVERHEAD)
+
+
+def _horizon_at(horizon, x, width: int):
+    """The horizon's y at x, px, from its two ends in a picture of some `width`."""
+    return np.interp(x, [0, width], [horizon[0][1], horizon[1][1]])
+
+
+def _lowest(own: np.ndarray) -> np.ndarray:
+    """The lowest row of a region (H, W) in each column, (W,); −1 where it is not."""
+    return np.where(own.any(axis=0), len(own) - 1 - np.argmax(own[::-1], axis=0), -1)
+
+
+def _held_in(own: np.ndarray, least: int) -> tuple[np.ndarray, np.ndarray]:
+    """Pieces of the picture (H, W) that are not a region's, by number, and which of these, of more than `least` px, it is all
+    round."""
+    import cv2
+
+    _, parts, stats, _ = cv2.connectedComponentsWithStats((~own).astype(np.uint8), connectivity=4)
+    held = stats[:, cv2.CC_STAT_AREA] > least
+    held[np.unique(np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]]))] = False
+    held[0] = False
+    return parts, held
 
 
 def _hangs_from(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:
     """Whether something with level edges is all round in a region (H, W), as lamps are in a ceiling; no sky holds such."""
-    import cv2
-
-    _, parts, stats, _ = cv2.connectedComponentsWithStats((~own).astype(np.uint8), connectivity=4)
-    rim = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
-    held = stats[:, cv2.CC_STAT_AREA] > LAMP
-    held[0] = False
-    held[np.unique(rim)] = False
+    parts, held = _held_in(own, LAMP)
     if not held.any():
         return False
     level = np.flatnonzero(families.label >= 0)
     level = level[np.abs(families.ways[families.label[level], 2]) < 0.05]
     length = np.hypot(segments[level, 2] - segments[level, 0], segments[level, 3] - segments[level, 1])
-    middle = ((segments[level, :2] + segments[level, 2:]) / 2).astype(int)
     height, width = own.shape
-    x, y = np.clip(middle[:, 0], 0, width - 1), np.clip(middle[:, 1], 0, height - 1)
+    x, y = np.clip(((segments[level, :2] + segments[level, 2:]) / 2).astype(int), 0, [width - 1, height - 1]).T
     # A line runs on a thing's rim, or a px beside it.
-    there = np.max([parts[np.clip(y + d, 0, height - 1), x] * held[parts[np.clip(y + d, 0, height - 1), x]] for d in (-2, 0, 2)], axis=0)  # fmt: skip
-    edges = np.bincount(there, np.where(length > LAMP_EDGE, 1, 0), minlength=len(held))
+    near = parts[np.clip(y + np.array([[-2], [0], [2]]), 0, height - 1), x]
+    there = (near * held[near]).max(axis=0)
+    edges = np.bincount(there, length > LAMP_EDGE, minlength=len(held))
     return bool((edges[held] >= 2).any())
 
 
 def _meets_corners(region: int, own: np.ndarray, regions: Regions, segments: np.ndarray, families: Families) -> bool:
     """Whether walls meet under a region in corners of a room and none of a building: with its border lowest there, not
     highest."""
-    height, width = own.shape
-    lowest = np.where(own.any(axis=0), height - 1 - np.argmax(own[::-1], axis=0), -1)
+    width, lowest = own.shape[1], _lowest(own)
     inner, outer = 0, 0
-    for x0, y0, x1, y1 in segments[families.label == 2]:
+    for x0, y0, x1, y1 in segments[families.label == UPRIGHTS]:
         x, y = (x0, y0) if y0 < y1 else (x1, y1)
         if abs(y1 - y0) < CORNER or regions.at(np.array([x, y - 5.0])) != region:
             continue
@@ -169,21 +184,9 @@ def more_sky(
         for region in sorted(at_top - beside - {0, sky})
         if regions.area[region] > BROAD * regions.labels.size
         and is_open_sky(region, regions, camera, segments, sides, families, drawn=True)
-        and not _holds_something(regions.labels == region)
+        and not _held_in(regions.labels == region, SPECK)[1].any()
     ]
     return sorted({*found, *_beyond_the_land({sky, *found}, regions, camera, segments, sides)})
-
-
-def _holds_something(own: np.ndarray) -> bool:
-    """Whether a region (H, W) is all round anything, as a wall is round its windows."""
-    import cv2
-
-    _, parts, size, _ = cv2.connectedComponentsWithStats((~own).astype(np.uint8), connectivity=4)
-    rim = np.concatenate([parts[0], parts[-1], parts[:, 0], parts[:, -1]])
-    size = size[:, cv2.CC_STAT_AREA]
-    size[np.unique(rim)] = 0
-    size[parts[own][0]] = 0
-    return bool(size.max() > SPECK)
 
 
 def _beyond_the_land(
@@ -202,7 +205,7 @@ def _beyond_the_land(
         index, a, b = int(index), int(both[0]), int(both[1])
         x0, y0, x1, y1 = segments[index]
         middle = np.array([(x0 + x1) / 2, (y0 + y1) / 2])
-        under = middle[1] - np.interp(middle[0], [0, width], [horizon[0][1], horizon[1][1]])
+        under = middle[1] - _horizon_at(horizon, middle[0], width)
         level = abs(y1 - y0) < FLAT * abs(x1 - x0) and -ABOVE < under < FAR_EDGE * height
         if not level or a == b or 0 in (a, b):
             continue

@@ -12,26 +12,18 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
 from irodori.structure.corners import corner_faces, upright_ends
-from irodori.structure.families import UP, Families, interpretation_normals
-from irodori.structure.regions import Regions, under_sky
+from irodori.structure.families import UP, UPRIGHTS, Families, interpretation_normals
+from irodori.structure.regions import STRIP, Regions, under_sky
+from irodori.structure.settle import settle
+from irodori.structure.tones import colour_groups
 
 LEVEL, UPRIGHT, SLOPE, CARD = range(4)
 """Kinds of plane: level; upright; sloping; upright card that faces the camera."""
 
-UPRIGHT_WAY = 2
-"""Family of the lines that run upright."""
-
 HIDING = 0.3
 """Cost of a line that only one of its two sides contains, against one that neither does."""
-
-THIN = 9.0
-"""px across, below which a region is a strip."""
-
-SAME_COLOUR, SAME_BROAD = 1.8, 0.7
-"""8-bit steps within which two faces have one colour; broad ones, whose means hold nothing of their borders."""
 
 CEILING, AT_HEAD = 0.15, 0.05
 """How much a ceiling is level, for each px of its width; and what spans a picture without sky at its head."""
@@ -57,8 +49,6 @@ SHORTEST_POST, BESIDE = 12.0, 5.0
 MOST_TONE = 60.0
 """Most cost when two neighbours of one material but not of one tone face the same way."""
 
-MOST_MOVES = 120
-ROUNDS = 40
 NEVER = 1e4
 
 
@@ -119,7 +109,7 @@ def choose_planes(
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals, facing[:, 0, 2] < 0)
         pair, table = _with_colour(regions, group, pair, table)
-    label, sure = _settle(cost, pair, table, group)
+    label, sure = settle(cost, pair, table, group)
     normal = np.zeros((count, 3))
     own = np.arange(count)
     planar = label < options
@@ -209,7 +199,7 @@ def _stood_on(regions: Regions, segments: np.ndarray, families: Families) -> np.
     A wall goes round a window from foot to top; a railing at the edge of a terrace has the drop only under it.
     """
     votes = np.zeros(len(regions.area))
-    for index in np.flatnonzero(families.label[: len(segments)] == 2):
+    for index in np.flatnonzero(families.label[: len(segments)] == UPRIGHTS):
         top, foot = sorted(segments[index].reshape(2, 2), key=lambda end: end[1])
         length = np.hypot(*(foot - top))
         if length < SHORTEST_POST:
@@ -271,7 +261,7 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
         cost -= 0.4 * broad
     if (y1 - y0) > 2.5 * max(x1 - x0, 1):
         cost += min(0.8 * (y1 - y0), broad)  # what stands before a floor may leave slivers of it
-    if regions.thickness[region] < THIN:  # strips are faces of bars, risers and fascias more often than treads
+    if regions.thickness[region] < STRIP:  # strips are faces of bars, risers and fascias more often than treads
         cost += min(0.2 * max(x1 - x0, y1 - y0), 15.0)
     return cost
 
@@ -283,7 +273,7 @@ def _standing_before(
     be beyond the picture."""
     cut = (regions.box[:, 0] <= 1) * 1 + (regions.box[:, 2] >= regions.labels.shape[1] - 1) * 2
     index = sides[:, 0].astype(int)
-    rows, index = sides[families.label[index] == UPRIGHT_WAY], index[families.label[index] == UPRIGHT_WAY]
+    rows, index = sides[families.label[index] == UPRIGHTS], index[families.label[index] == UPRIGHTS]
     place = (segments[index, 0] + segments[index, 2]) / 2
     found: dict[tuple[int, int], int] = {}
     for own, other in ((1, 2), (2, 1)):
@@ -319,7 +309,7 @@ def _line_costs(
             cost[i] += np.where(holds_it, 0.0, 0.4 * weight)
         elif sky in (i, j):
             cost[j if i == sky else i] += np.where(holds_it, 0.0, 0.9 * weight)
-        elif which == UPRIGHT_WAY and ((i, j) in before or (j, i) in before):
+        elif which == UPRIGHTS and ((i, j) in before or (j, i) in before):
             cost[i if (i, j) in before else j] += np.where(holds_it, 0.0, weight)
         else:
             table = tables.setdefault((i, j), np.zeros((options, options)))
@@ -350,47 +340,6 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
     return pair, table
 
 
-def is_lit(regions: Regions, sky: int) -> bool:
-    """Whether tones tell facings: neighbours of one material but of several tones occur. False-colour captures have none."""
-    low, high, _, _ = border_pairs(regions.labels)
-    pair, size = np.unique(np.column_stack([low, high]), axis=0, return_counts=True)
-    i, j = pair[(pair[:, 0] > 0) & (size > 12) & ~(pair == sky).any(axis=1)].T
-    large = np.minimum(regions.area[i], regions.area[j]) > 60
-    ratio = (regions.colour[i[large]] + 1.0) / (regions.colour[j[large]] + 1.0)
-    mean = ratio.mean(axis=1)
-    toned = (np.ptp(ratio, axis=1) < 0.05 * mean) & (np.abs(np.log(np.maximum(mean, 1e-6))) > 0.05)
-    return bool(toned.sum() >= max(2, 0.03 * len(toned)))
-
-
-def colour_groups(regions: Regions, sky: int) -> np.ndarray:
-    """Regions of one colour get one number, (R,)."""
-    from scipy.sparse import coo_matrix
-    from scipy.sparse.csgraph import connected_components
-    from scipy.spatial import cKDTree
-
-    solid = np.flatnonzero((regions.area > 0) & (np.arange(len(regions.area)) != sky))
-    solid = solid[solid > 0]
-    broad = regions.thickness[solid] > THIN
-    wide, small = np.flatnonzero(broad), np.flatnonzero(~broad)
-    links = [np.zeros((0, 2), int)]
-    if len(wide):
-        tree = cKDTree(regions.colour[solid[wide]])
-        links.append(wide[tree.query_pairs(SAME_BROAD, output_type="ndarray")])
-        # A strip belongs to the one broad face that it is nearest to, or else to strips like it.
-        far, nearest = tree.query(regions.colour[solid[small]], distance_upper_bound=SAME_COLOUR)
-        own = np.isfinite(far)
-        links.append(np.column_stack([small[own], wide[nearest[own]]]))
-        small = small[~own]
-    if len(small):
-        near = cKDTree(regions.colour[solid[small]]).query_pairs(SAME_COLOUR, output_type="ndarray")
-        links.append(small[near])
-    pairs = np.concatenate(links)
-    graph = coo_matrix((np.ones(len(pairs)), pairs.T), shape=(len(solid),) * 2)
-    group = np.arange(len(regions.area)) + len(regions.area)
-    group[solid] = connected_components(graph, directed=False)[1]
-    return np.unique(group, return_inverse=True)[1]
-
-
 def _with_colour(regions: Regions, group: np.ndarray, pair: np.ndarray, table: np.ndarray):
     """Under a viewport's fixed light one material facing one way has one colour: tie such regions to their largest."""
     ties, leader, last = [], -1, -1
@@ -405,61 +354,3 @@ def _with_colour(regions: Regions, group: np.ndarray, pair: np.ndarray, table: n
     unlike = 1.0 - np.eye(table.shape[1])
     extra = np.array([t[2] for t in ties])[:, None, None] * unlike[None]
     return np.concatenate([pair, np.array([t[:2] for t in ties], int)]), np.concatenate([table, extra])
-
-
-def _settle(cost: np.ndarray, pair: np.ndarray, table: np.ndarray, group: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Labels (R,) of least cost and how sure they are: min-sum propagation, then moves of regions and of groups."""
-    count, options = cost.shape
-    if not len(pair):
-        return _with_gap(cost, cost.argmin(axis=1))
-    i, j = pair.T
-    belief = cost.copy()
-    to_j, to_i = np.zeros((len(pair), options)), np.zeros((len(pair), options))
-    for _ in range(ROUNDS):
-        new_j = ((belief[i] - to_i)[:, :, None] + table).min(axis=1)
-        new_i = ((belief[j] - to_j)[:, None, :] + table).min(axis=2)
-        to_j = 0.5 * to_j + 0.5 * (new_j - new_j.min(axis=1, keepdims=True))
-        to_i = 0.5 * to_i + 0.5 * (new_i - new_i.min(axis=1, keepdims=True))
-        belief = cost.copy()
-        np.add.at(belief, j, to_j)
-        np.add.at(belief, i, to_i)
-    label = belief.argmin(axis=1)
-    each, k = np.arange(count), np.arange(len(pair))
-    inside = group[i] == group[j]
-    across = np.flatnonzero(~inside)
-    for _ in range(MOST_MOVES):
-        own = cost.copy()
-        np.add.at(own, i, table[k, :, label[j]])
-        np.add.at(own, j, table[k, label[i], :])
-        better = own.argmin(axis=1)
-        gain = own[each, label] - own[each, better]
-        # Neighbours must not move at once: only those that gain more than all around them do.
-        most = np.zeros(count)
-        np.maximum.at(most, i, gain[j])
-        np.maximum.at(most, j, gain[i])
-        move = (gain > 1e-6) & (gain >= most)
-        if move.any():
-            label[move] = better[move]
-            continue
-        # No region gains alone; a whole group of one colour may, taking one label together.
-        now = np.bincount(group, cost[each, label])
-        np.add.at(now, group[i], table[k, label[i], label[j]])
-        np.add.at(now, group[j[across]], table[across, label[i[across]], label[j[across]]])
-        together = np.zeros((len(now), options))
-        np.add.at(together, group, cost)
-        same = np.arange(options)
-        np.add.at(together, group[i[inside]], table[inside][:, same, same])
-        np.add.at(together, group[i[across]], table[across, :, label[j[across]]])
-        np.add.at(together, group[j[across]], table[across, label[i[across]], :])
-        gain = now - together.min(axis=1)
-        best = int(gain.argmax())
-        if gain[best] < 1e-6:
-            break
-        label[group == best] = together[best].argmin()
-    return _with_gap(own, label)
-
-
-def _with_gap(cost: np.ndarray, label: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    two = np.sort(cost, axis=1)[:, :2]
-    gap = two[:, 1] - two[:, 0]
-    return label, np.clip(0.2 + 0.79 * gap / (gap + 25.0), 0.05, 0.99)

@@ -47,7 +47,7 @@ from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
 from irodori.structure.open_sky import is_open_sky, is_overhead, more_sky
-from irodori.structure.orientation import LEVEL, Planes, choose_planes, is_lit
+from irodori.structure.orientation import LEVEL, Planes, choose_planes
 from irodori.structure.plan import (
     OUTER_WALL,
     OUTER_WALL_SAID,
@@ -64,6 +64,7 @@ from irodori.structure.roles import guess_roles, is_outdoors
 from irodori.structure.round import find_round, round_crowns
 from irodori.structure.scale import EYE_HEIGHT, to_scale
 from irodori.structure.see_through import shows_hidden_lines
+from irodori.structure.tones import is_lit
 from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
 
 PARALLEL_SPAN = 24.0
@@ -176,6 +177,7 @@ def _read_pixels(
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
+    uprights = upright_edges(segments, sides, families)
 
     def solve(planes: Planes) -> np.ndarray:
         if frontal:
@@ -183,7 +185,7 @@ def _read_pixels(
         carried = carried_faces(segments, sides, families, planes.normal, sky)
         return solve_offsets(
             regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit, carried=carried,
-            uprights=upright_edges(segments, sides, families),
+            uprights=uprights,
         )  # fmt: skip
 
     distance = solve(planes)

@@ -10,6 +10,9 @@ import numpy as np
 
 from irodori.core.borders import border_pairs, counted, stacked_pairs
 
+STRIP = 9.0
+"""px across, below which a region is a strip."""
+
 SLIM, LEANING = 3.0, 0.6
 """Times its width that a slim region is high, and times its height that it reaches to the side at most."""
 
