@@ -29,6 +29,7 @@ def add_to(app: typer.Typer) -> None:
         far: s.FarOption = None, kind: s.KindOption = None, as_is: s.AsIsOption = False,
         keep: s.KeepOption = None, remove: s.RemoveOption = None,
         eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None,
+        rules_only: s.RulesOption = False,
         cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use the reading kept from last time.")] = True,
         as_json: s.JsonOption = False,
     ) -> None:  # fmt: skip
@@ -54,7 +55,12 @@ def add_to(app: typer.Typer) -> None:
             capture = given.open(progress)
             by_hand = s.corrections_of(capture, corrections, length)
             structure = read_structure(
-                capture, eye_height=eye_height, corrections=by_hand, cache=cache, progress=progress
+                capture,
+                eye_height=eye_height,
+                corrections=by_hand,
+                learned=not rules_only,
+                cache=cache,
+                progress=progress,
             )
         target = Path(out or f"{capture.name}-structure.exr")
         written = [str(p) for p in structure.save(target)]

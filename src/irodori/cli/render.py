@@ -48,7 +48,7 @@ def add_to(app: typer.Typer) -> None:
         identity: s.IdOption = None, near: s.NearOption = None, far: s.FarOption = None, kind: s.KindOption = None,
         as_is: s.AsIsOption = False, keep: s.KeepOption = None, remove: s.RemoveOption = None,
         eye_height: s.EyeOption = None, length: s.LengthOption = None,
-        corrections: s.CorrectionsOption = None, as_json: s.JsonOption = False,
+        corrections: s.CorrectionsOption = None, rules_only: s.RulesOption = False, as_json: s.JsonOption = False,
     ) -> int:  # fmt: skip
         """Render a capture or a model's view.
 
@@ -64,7 +64,7 @@ def add_to(app: typer.Typer) -> None:
         answer = render_source(
             given, finishes=finishes, lamps=lamps, entourage=entourage, season=season, placed=placed, light=light, quality=quality,
             out=out, exposure=exposure, seed=seed, bits=bits, proof=proof, eye_height=eye_height, length=length,
-            corrections=corrections, balance=shares, lens=optics, quiet=as_json,
+            corrections=corrections, learned=not rules_only, balance=shares, lens=optics, quiet=as_json,
         )  # fmt: skip
         if as_json:
             say_json(answer)
@@ -142,7 +142,7 @@ def _numbers(text: str | None, kind: str, known: tuple[str, ...], example: str) 
 
 def render_source(
     given: s.Source, *, finishes=None, lamps=None, entourage=None, season="summer", placed=None, light="golden hour", quality="review", out=None, exposure=0.0, seed=7, bits=8,
-    proof=True, eye_height=None, length=None, corrections=None, balance=None, lens=None, quiet=False,
+    proof=True, eye_height=None, length=None, corrections=None, learned=True, balance=None, lens=None, quiet=False,
 ) -> dict:  # fmt: skip
     """Open, read, dress, render, save and prove; what came out, as plain data."""
     from irodori.formats.atomic import whole_file
@@ -156,7 +156,9 @@ def render_source(
         capture = given.open(progress)
         given_by_hand = s.corrections_of(capture, corrections, length)
         compiler.help(progress)
-        structure = read_structure(capture, eye_height=eye_height, corrections=given_by_hand, progress=progress)
+        structure = read_structure(
+            capture, eye_height=eye_height, corrections=given_by_hand, learned=learned, progress=progress
+        )
         compiler.finish(progress)
         scene = dress(
             structure, finishes, light, lamps=lamps, entourage=entourage, season=season, exposure=exposure, seed=seed

@@ -34,7 +34,7 @@ def add_to(app: typer.Typer) -> None:
         north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
         ground: s.GroundOption = None, kind: s.KindOption = None, as_is: s.AsIsOption = False,
         keep: s.KeepOption = None, remove: s.RemoveOption = None,
-        eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None, as_json: s.JsonOption = False,
+        eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None, rules_only: s.RulesOption = False, as_json: s.JsonOption = False,
     ) -> None:  # fmt: skip
         """Render one view in several lights, and lay the pictures out on a sheet."""
         from irodori.core.errors import OutputError, unknown_name
@@ -68,7 +68,9 @@ def add_to(app: typer.Typer) -> None:
             check_writable(sheet)
             by_hand = s.corrections_of(capture, corrections, length)
             compiler.help(progress)
-            structure = read_structure(capture, eye_height=eye_height, corrections=by_hand, progress=progress)
+            structure = read_structure(
+                capture, eye_height=eye_height, corrections=by_hand, learned=not rules_only, progress=progress
+            )
             compiler.finish(progress)
             how = {"lamps": lamps, "entourage": entourage, "season": season, "seed": seed, "quality": quality}
             for name, picture in series(structure, finishes, light or DAY, progress=progress, **how):

@@ -82,6 +82,9 @@ CorrectionsOption = Annotated[
         help="Corrections to the reading; otherwise the .reading.toml beside the capture.",
     ),
 ]
+RulesOption = Annotated[
+    bool, typer.Option("--rules-only", help="Tell what surfaces are by rules alone, without the learned reader.")
+]
 JsonOption = Annotated[bool, typer.Option("--json", help="Answer in JSON.")]
 
 

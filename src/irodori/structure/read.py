@@ -77,7 +77,7 @@ DOUBT = 0.5
 
 def read_structure(
     capture: Capture, *, eye_height: float | None = None, corrections: Corrections | str | Path | None = None,
-    cache: bool = True, progress: Progress | None = None,
+    learned: bool = True, cache: bool = True, progress: Progress | None = None,
 ) -> Structure:  # fmt: skip
     """Read the structure of a capture: exact when passes or a model came with it, else from its pixels.
 
@@ -91,6 +91,8 @@ def read_structure(
     corrections
         What a user says was read wrongly: a corrections file, or what was read of one. None takes the file beside
         the capture ("quay.reading.toml" for "quay.png") if there is one. Exact structures need none.
+    learned
+        Let the learned reader settle what surfaces are; without it rules alone do.
     cache
         Keep the reading in the user's cache folder, by the capture's content.
 
@@ -107,22 +109,24 @@ def read_structure(
     key = f"{capture.digest}-{eye_height or 0:.3f}-{capture.north:.2f}"
     if given.text:
         key += "-" + hashlib.sha256(given.text.encode()).hexdigest()[:12]
+    if not learned:
+        key += "-rules"
     structure = cached_structure(key) if cache else None
     if structure is None:
         if "depth" in capture.passes:
             structure = structure_from_passes(capture)
         else:
-            structure = _read_pixels(capture, eye_height or given.eye_height, given, progress)
+            structure = _read_pixels(capture, eye_height or given.eye_height, given, learned, progress)
         if cache:
             keep_structure(key, structure)
-    origin = {**capture.origin, "eye_height": eye_height}
+    origin = {**capture.origin, "eye_height": eye_height, "learned": learned}
     if given.text:
         origin["corrections"] = given.text
     return replace(structure, image=capture.image, textured=capture.textured, origin=origin)
 
 
 def _read_pixels(
-    capture: Capture, eye_height: float | None, given: Corrections, progress: Progress | None
+    capture: Capture, eye_height: float | None, given: Corrections, learned: bool, progress: Progress | None
 ) -> Structure:
     encoded = encode_8_bit(capture.image)
     notes = ["Some of it as corrected by hand"] if given.text else []
@@ -203,7 +207,7 @@ def _read_pixels(
     known = dict.fromkeys(earth(regions, sky) if frontal else (), "ground") | dict.fromkeys(signs, "sign")
     roles, role_sure = _read_roles(
         regions, camera, planes, distance, given, known, sky=sky, planting=planting, rounds=rounds, anchor=anchor,
-        coloured=shaded,
+        coloured=shaded, learned=learned,
     )  # fmt: skip
     if frontal:
         distance = relief(regions, camera, planes, roles, distance)
@@ -215,13 +219,13 @@ def _read_pixels(
 
 def _read_roles(
     regions: Regions, camera: Camera, planes: Planes, distance: np.ndarray, given: Corrections, known: dict[int, str], *,
-    sky: int, planting: list[int], rounds: dict, anchor: int, coloured: bool,
+    sky: int, planting: list[int], rounds: dict, anchor: int, coloured: bool, learned: bool,
 ) -> tuple[list[str], np.ndarray]:  # fmt: skip
     """What each region is and how sure that is; what is `known` by region or corrected by hand is not guessed."""
     outdoors = is_outdoors(regions, camera, planes.normal, float(distance[anchor]), sky, planting, coloured=coloured)
     roles, sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
-        anchor=anchor, outdoors=outdoors, coloured=coloured,
+        anchor=anchor, outdoors=outdoors, coloured=coloured, learned=learned,
     )  # fmt: skip
     for region, role in known.items():
         roles[region] = role

@@ -7,10 +7,14 @@ import colorsys
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.core.roles import ROLES
+from irodori.structure.elevation import is_elevation
 from irodori.structure.orientation import CARD, LEVEL, SLOPE
 from irodori.structure.pieces import EVEN, Piece, measure_pieces
 from irodori.structure.regions import Regions
 from irodori.structure.role_context import LARGE, WORKTOP, settle_roles
+from irodori.structure.role_evidence import Evidence
+from irodori.structure.role_reader import likely_roles
 from irodori.structure.round import Round
 
 DOOR_HEIGHT, DOOR_WIDTH = (1.75, 2.7), (0.6, 1.6)
@@ -30,6 +34,9 @@ FASCIA, ENTABLATURE = 0.7, 1.2
 
 WIDEST_STAIR, DEEPEST = 6.0, 0.2
 """m that a step is wide, and that it lies under the ground, at most: what goes deeper is a bank's or a quay's wall."""
+
+CERTAIN = ("water", "lawn", "planting")
+"""Roles that a tint, a ragged outline or reaching the sky tells better than how things lie together."""
 
 ENCLOSED = 0.6
 """Share of a piece's border that one neighbour takes, from which it lies in that."""
@@ -55,9 +62,10 @@ def is_outdoors(
 
 def guess_roles(
     regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, distance: np.ndarray, *,
-    sky: int, planting: list[int], rounds: dict[int, Round], anchor: int, outdoors: bool, coloured: bool,
+    sky: int, planting: list[int], rounds: dict[int, Round], anchor: int, outdoors: bool, coloured: bool, learned: bool,
 ) -> tuple[list[str], np.ndarray]:  # fmt: skip
-    """A role and its confidence for every region (index 0 unused).
+    """A role and its confidence for every region (index 0 unused): by rules, and if `learned` by what a network, trained
+    on such rules' results too, makes of them.
 
     `anchor` is the ground; in drawings colours say nothing (`coloured` False).
     """
@@ -81,7 +89,25 @@ def guess_roles(
     settle_roles(
         roles, sure, regions, pieces, normals, sky=sky, planting=planting, outdoors=outdoors, coloured=coloured
     )
+    if learned:
+        evidence = Evidence(
+            regions, pieces, camera, normals, distance, float(distance[anchor]), sky, planting,
+            {region: curve.upright for region, curve in rounds.items()}, outdoors, coloured, list(roles),
+        )  # fmt: skip
+        _hear_the_reader(evidence, roles, sure)
     return roles, sure
+
+
+def _hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> None:
+    """Change `roles` and `sure` to what the learned reader makes of the evidence, except for what is known better."""
+    likely = likely_roles(evidence)
+    # The depth of an elevation is by custom, which the rules know. (The reader learns from elevations all the same.)
+    if likely is None or is_elevation(evidence.camera):
+        return
+    likely[:, ROLES.index("sky")] = 0
+    for region in np.flatnonzero(evidence.regions.area).tolist():
+        if region not in (0, evidence.sky) and roles[region] not in CERTAIN:
+            roles[region], sure[region] = ROLES[likely[region].argmax()], likely[region].max()
 
 
 def role_of_plane(normal: np.ndarray, height: float, colour: np.ndarray) -> str:

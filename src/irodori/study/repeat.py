@@ -54,7 +54,7 @@ def repeat(
     # The recipe keeps the name that the capture had, wherever it lies now.
     opened = replace(opened, origin=recipe["origin"])
     structure = read_structure(
-        opened, eye_height=recipe["origin"].get("eye_height"),
+        opened, eye_height=recipe["origin"].get("eye_height"), learned=recipe["origin"].get("learned", True),
         corrections=Corrections.from_text(recipe["origin"].get("corrections", "")), progress=progress,
     )  # fmt: skip
     structure = replace(structure, origin=recipe["origin"])
