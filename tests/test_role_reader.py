@@ -116,6 +116,15 @@ def test_the_sky_is_not_its_to_tell(capture_file):
         assert set(told(capture_file)["role"]) == {"lamp", "lawn"}  # its green says that it is a lawn
 
 
+def test_no_leaves_are_told_of_a_drawing_s_smooth_outlines(tmp_path):
+    write_image(tmp_path / "line.png", paint(house(EARTH, PLASTER, SLATE, TIMBER, PANE), camera_at(), line=True)[0])
+    always = np.zeros((5000, len(ROLES)), np.float32)
+    always[:, ROLES.index("planting")], always[:, ROLES.index("lamp")] = 0.9, 0.1
+    with mock.patch.object(roles, "likely_roles", side_effect=lambda e: always[: len(e.regions.area)].copy()):
+        found = set(told(tmp_path / "line.png")["role"])
+    assert "lamp" in found and "planting" not in found
+
+
 def test_corrections_are_believed_first(capture_file):
     given = Corrections(surface=[{"at": (700, 470), "role": "water"}])
     read = iro.read_structure(iro.open_capture(capture_file), cache=False, corrections=given)

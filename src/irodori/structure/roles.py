@@ -105,6 +105,9 @@ def _hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> 
     if likely is None or is_elevation(evidence.camera):
         return
     likely[:, ROLES.index("sky")] = 0
+    if not evidence.coloured:
+        # Where no tint tells, only a ragged outline does.
+        likely[:, ROLES.index("planting")] = 0
     for region in np.flatnonzero(evidence.regions.area).tolist():
         if region not in (0, evidence.sky) and roles[region] not in CERTAIN:
             roles[region], sure[region] = ROLES[likely[region].argmax()], likely[region].max()
