@@ -82,6 +82,13 @@ def house(earth, plaster, slate, timber, pane):
     ]
 
 
+def role_at(structure, camera, point):
+    """What the surface at a place (3,) m of a painted scene was read as."""
+    (x, y), _ = (a[0] for a in camera.project(np.array([point], float)))
+    region = int(structure.regions[int(y), int(x)])
+    return "sky" if region == 0 else structure.surfaces.set_index("id").role[region]
+
+
 def share_deep(read, depth):
     """Share of what is solid in both whose depth is right within a quarter, whatever its scale."""
     both = np.isfinite(depth) & (read.regions > 0)

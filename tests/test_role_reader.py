@@ -17,7 +17,7 @@ from irodori.structure.corrections import Corrections
 from irodori.structure.regions import measure_regions
 from irodori.structure.role_evidence import measure_evidence
 from irodori.structure.role_reader import likely_roles
-from painter import camera_at, house, paint
+from painter import camera_at, house, paint, role_at
 
 sys.path.insert(0, str(Path(__file__).parents[1] / "benchmarks" / "structure"))
 from random_scenes import random_scene
@@ -102,10 +102,8 @@ def test_without_weights_the_rules_tell(capture_file, tmp_path, monkeypatch):
 @pytest.mark.parametrize("learned", [False, True])
 def test_a_plain_house_is_told_either_way(capture_file, learned):
     read = iro.read_structure(iro.open_capture(capture_file), cache=False, learned=learned)
-    role, camera = read.surfaces.set_index("id")["role"], camera_at()
     for place, wanted in (((-2, -6, 0), "lawn"), ((-0.7, -0.06, 1.2), "door"), ((2.1, -0.05, 1.8), "glazing"), ((-4.5, 0, 3.4), "wall")):  # fmt: skip
-        (x, y), _ = (a[0] for a in camera.project(np.array([place], float)))
-        assert role[read.regions[int(y), int(x)]] == wanted
+        assert role_at(read, camera_at(), place) == wanted
     assert read.origin["learned"] is learned
 
 

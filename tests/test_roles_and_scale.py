@@ -9,7 +9,7 @@ from irodori.core import shapes
 from irodori.formats.write_image import write_image
 from irodori.structure.backdrop import background_pieces
 from irodori.structure.corrections import Corrections, parse_length
-from painter import SIZE, SKY, camera_at, paint
+from painter import SIZE, SKY, camera_at, paint, role_at
 
 GRASS, PAVING, BRICK, PLASTER = (140, 172, 98), (196, 186, 164), (186, 106, 82), (222, 206, 178)
 GLASS, DARK, OAK, STEEL = (150, 190, 206), (60, 62, 70), (176, 132, 86), (112, 92, 80)
@@ -48,12 +48,6 @@ def read(tmp_path, parts, camera, *, name="made.png", line=False, background=SKY
     picture, depth, _ = paint(parts, camera, line=line, background=background)
     write_image(tmp_path / name, picture)
     return iro.read_structure(iro.open_capture(tmp_path / name), cache=False, **how), depth
-
-
-def role_at(structure, camera, point):
-    (x, y), _ = (a[0] for a in camera.project(np.array([point], float)))
-    region = int(structure.regions[int(y), int(x)])
-    return "sky" if region == 0 else structure.surfaces.set_index("id").role[region]
 
 
 def eye_over_ground(structure):

@@ -11,7 +11,7 @@ from irodori.core.colour import decode_srgb
 from irodori.core.strokes import even_strokes, lines_on_paper
 from irodori.formats.write_image import write_image
 from irodori.structure.find_regions import find_regions
-from painter import camera_at, house, paint, share_right
+from painter import camera_at, house, paint, role_at, share_right
 
 EARTH, PLASTER, SLATE, PANE, TIMBER = (160, 168, 140), (222, 206, 178), (98, 104, 114), (150, 190, 206), (140, 96, 70)
 PAPER = np.array([0.96, 0.95, 0.91])
@@ -27,12 +27,6 @@ def opened(folder, picture, name="drawing.png"):
 def read_parts(folder, parts, camera, **how):
     picture, depth, normal = paint(parts, camera, **how)
     return iro.read_structure(opened(folder, picture), cache=False), depth, normal
-
-
-def role_at(read, camera, point):
-    (x, y), _ = (a[0] for a in camera.project(np.array([point], float)))
-    region = read.regions[int(y), int(x)]
-    return "sky" if region == 0 else read.surfaces.set_index("id").role[region]
 
 
 def normal_at(read, camera, point):

@@ -136,7 +136,11 @@ def truth_of(scene: TruthScene) -> Truth:
         groups = trimesh.graph.connected_component_labels(mesh.face_adjacency[smooth], len(own))
         surface[own] = groups + top + 1
         top += groups.max() + 1
-    roles = sorted({p.role for p in scene.parts} | {"soffit"})
+    named = np.array([p.role for p in scene.parts], object)[part]
+    if "ceiling" not in named:
+        # Out of doors the underside of what covers something is a soffit.
+        named[np.isin(named, ("slab", "roof")) & (normals[:, 2] < -0.5)] = "soffit"
+    roles = sorted(set(named))
     height, width = seen.shape
     ys, xs = np.mgrid[0:height, 0:width] + 0.5
     origin, way = (a.astype(np.float64) for a in scene.camera.rays(xs.ravel(), ys.ravel()))
@@ -147,11 +151,7 @@ def truth_of(scene: TruthScene) -> Truth:
     depth[hit] = ((a - origin[hit]) * n).sum(1) / np.where(np.abs(slope) < 1e-9, 1e-9, slope)
     normal = np.zeros((height * width, 3))
     normal[hit] = np.where(slope[:, None] > 0, -n, n)
-    role = np.array([roles.index(p.role) for p in scene.parts])[part]
-    if "ceiling" not in roles:
-        # Out of doors the underside of what covers something is a soffit.
-        over = np.isin(role, [roles.index(name) for name in ("slab", "roof") if name in roles])
-        role[over & (normals[:, 2] < -0.5)] = roles.index("soffit")
+    role = np.array([roles.index(name) for name in named])
     return Truth(
         np.where(seen >= 0, surface[seen], 0), depth.reshape(height, width), normal.reshape(height, width, 3),
         np.where(seen >= 0, role[seen], -1), roles, scene.camera,

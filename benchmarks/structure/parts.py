@@ -102,6 +102,21 @@ def gable(x0, x1, y0, y1, z0, z1, wall="wall", roof="roof", over=0.35) -> list[P
     ]
 
 
+def pyramid(name, colour, x0, x1, y0, y1, z, apex) -> Part:
+    """A roof of four slopes that meet in one point."""
+    rim = [(x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z)]
+    sides = np.array([[rim[i], rim[(i + 1) % 4], apex] for i in range(4)])
+    return Part(name, "roof", PALETTE[colour], np.concatenate([sides, shapes.quad(*rim[::-1])]))
+
+
+def open_pitch(name, x0, middle, x1, y0, y1, eave, ridge) -> list[Part]:
+    """Two slopes without walls, their ridge along y."""
+    return [
+        Part(name, "roof", PALETTE["roof"], shapes.quad((left, y0, z0), (right, y0, z1), (right, y1, z1), (left, y1, z0)))
+        for left, right, z0, z1 in ((x0, middle, eave, ridge), (middle, x1, ridge, eave))
+    ]  # fmt: skip
+
+
 def tree(x, y, height=6.0, crown=2.0) -> list[Part]:
     return [
         Part("trunk", "planting", PALETTE["trunk"], shapes.cylinder(x, y, 0, height * 0.5, 0.16, sides=12), True),

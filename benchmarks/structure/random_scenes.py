@@ -14,7 +14,9 @@ from parts import (
     flat,
     gable,
     ground,
+    open_pitch,
     person,
+    pyramid,
     room,
     side_window,
     tree,
@@ -94,13 +96,13 @@ def _range(rng: np.random.Generator, low: float, high: float) -> float:
 
 def _railing(rng, x0: float, x1: float, y: float, z: float, high: float = 1.0) -> list[Part]:
     """Posts and rails, or bars, along x."""
-    step, thick = _one(rng, (1.4, 0.06), (0.7, 0.05), (0.16, 0.025)), 0.05
+    step, thick = _one(rng, (1.4, 0.06), (0.7, 0.05), (0.16, 0.025))
     parts = [
-        box("post", "railing", "frame", (x, y, z), (x + step[1], y + step[1], z + high))
-        for x in np.arange(x0, x1 - step[1] / 2, step[0])
+        box("post", "railing", "frame", (x, y, z), (x + thick, y + thick, z + high))
+        for x in np.arange(x0, x1 - thick / 2, step)
     ]
     heights = (high,) if rng.random() < 0.6 else (high, high * 0.55)
-    return parts + [box("rail", "railing", "frame", (x0, y, z + h), (x1, y + thick, z + h + 0.06)) for h in heights]
+    return parts + [box("rail", "railing", "frame", (x0, y, z + h), (x1, y + 0.05, z + h + 0.06)) for h in heights]
 
 
 def _steps(rng, x0: float, x1: float, y: float, z: float) -> list[Part]:
@@ -177,10 +179,8 @@ def _roof(rng, w: float, d: float, high: float, wall: str) -> list[Part]:
     if kind == "end":
         return [turned(p, 90.0) for p in gable(0, d, -w, 0, 0, high, wall, key, over=_range(rng, 0.15, 0.6))]
     if kind == "hip":
-        foot = [(-0.3, -0.3), (w + 0.3, -0.3), (w + 0.3, d + 0.3), (-0.3, d + 0.3)]
-        apex, rim = np.array([w / 2, d / 2, high + min(w, d) * _range(rng, 0.3, 1.1)]), [(*at, high) for at in foot]
-        sides = np.array([[rim[i], rim[(i + 1) % 4], apex] for i in range(4)])
-        return [body, Part("roof", "roof", PALETTE[key], np.concatenate([sides, shapes.quad(*rim[::-1])]))]
+        apex = (w / 2, d / 2, high + min(w, d) * _range(rng, 0.3, 1.1))
+        return [body, pyramid("roof", key, -0.3, w + 0.3, -0.3, d + 0.3, high, apex)]
     rise, t = d * _range(rng, 0.12, 0.4), 0.2
     body = Part("walls", "wall", PALETTE[wall], shapes.extrude_along([(0, 0), (d, 0), (d, high + rise), (0, high)], 0, 0, w))  # fmt: skip
     slope = rise / d
@@ -263,10 +263,8 @@ def _open_roof(rng) -> list[Part]:
     if rng.random() < 0.5:
         parts.append(box("roof", "roof", "slate", (-0.3, -0.3, eave), (w + 0.3, d + 0.3, eave + _range(rng, 0.15, 0.35))))  # fmt: skip
     else:
-        rise = _range(rng, 0.5, 1.3)
-        for left, right, z0, z1 in ((-0.3, w / 2, eave, eave + rise), (w / 2, w + 0.3, eave + rise, eave)):
-            slope = shapes.quad((left, -0.3, z0), (right, -0.3, z1), (right, d + 0.3, z1), (left, d + 0.3, z0))
-            parts.append(Part("roof", "roof", PALETTE["roof"], slope))
+        ridge = eave + _range(rng, 0.5, 1.3)
+        parts += open_pitch("roof", -0.3, w / 2, w + 0.3, -0.3, d + 0.3, eave, ridge)
     if rng.random() < 0.7:
         parts.append(box("counter", "furniture", "timber", (0.4, 0.3, 0), (w - 0.4, 1.0, _range(rng, 0.45, 1.0))))
     return parts
@@ -274,11 +272,9 @@ def _open_roof(rng) -> list[Part]:
 
 def _tower(rng) -> list[Part]:
     w, high = _range(rng, 2.6, 4.5), _range(rng, 7, 13)
-    apex, key = np.array([w / 2, w / 2, high + _range(rng, 1.5, 4.5)]), _one(rng, "roof", "slate")
-    rim = [(*at, high) for at in ((-0.2, -0.2), (w + 0.2, -0.2), (w + 0.2, w + 0.2), (-0.2, w + 0.2))]
-    sides = np.array([[rim[i], rim[(i + 1) % 4], apex] for i in range(4)])
+    apex, key = (w / 2, w / 2, high + _range(rng, 1.5, 4.5)), _one(rng, "roof", "slate")
     parts = [box("tower", "wall", _one(rng, "wall", "brick"), (0, 0, 0), (w, w, high))]
-    parts.append(Part("spire", "roof", PALETTE[key], np.concatenate([sides, shapes.quad(*rim[::-1])])))
+    parts.append(pyramid("spire", key, -0.2, w + 0.2, -0.2, w + 0.2, high, apex))
     if rng.random() < 0.6:
         parts.append(box("door", "door", "door", (w / 2 - 0.6, -0.05, 0), (w / 2 + 0.6, 0, 2.3)))
     return parts + (window(w / 2 - 0.4, w / 2 + 0.4, high - 2.5, high - 1.0, 0.0, bars=0) if rng.random() < 0.6 else [])
@@ -407,7 +403,7 @@ def _outdoors(rng) -> tuple[list[Part], Camera]:
     if raised:
         deck = _range(rng, 2.5, 5)
         role = _one(rng, "paving", "wall", "slab")
-        parts.append(box("terrace", role, {"paving": "paving"}.get(role, "slab"), (-1.5, -deck, 0), (right + 1.5, 10, raised)))  # fmt: skip
+        parts.append(box("terrace", role, "paving" if role == "paving" else "slab", (-1.5, -deck, 0), (right + 1.5, 10, raised)))  # fmt: skip
         front = -deck
         at = _range(rng, 0, max(right - 4, 1))
         parts += _steps(rng, at, at + _range(rng, 1.4, 4), front, raised)

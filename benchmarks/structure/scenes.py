@@ -19,7 +19,9 @@ from parts import (
     flat,
     gable,
     ground,
+    open_pitch,
     person,
+    pyramid,
     room,
     side_window,
     tree,
@@ -374,10 +376,7 @@ def chapel() -> TruthScene:
     parts = [ground("lawn"), flat("path", "paving", "paving", -14, -7.2, -0.9, 0.9, 0.01)]
     parts += gable(-4, 9, -3.5, 3.5, 0, 4.2, "wall", "slate")
     parts += [box("tower", "wall", "brick", (-7, -1.6, 0), (-4, 1.6, 9.5)), box("portal", "door", "door", (-7.05, -0.7, 0), (-7.0, 0.7, 2.5))]  # fmt: skip
-    apex = np.array([-5.5, 0, 13.0])
-    rim = np.array([(-7.3, -1.9, 9.5), (-3.7, -1.9, 9.5), (-3.7, 1.9, 9.5), (-7.3, 1.9, 9.5)])
-    spire = np.array([[rim[i], rim[(i + 1) % 4], apex] for i in range(4)])
-    parts.append(Part("spire", "roof", PALETTE["roof"], np.concatenate([spire, shapes.quad(*rim[::-1])])))
+    parts.append(pyramid("spire", "roof", -7.3, -3.7, -1.9, 1.9, 9.5, (-5.5, 0, 13.0)))
     for x in (-2.6, 0.2, 3.0, 5.8):
         parts += window(x, x + 0.9, 1.4, 3.4, -3.5, bars=0)
     parts += [box("wall", "wall", "slab", (-16, -8.4, 0), (12, -8.0, 1.0))] + person(-9.5, -2.0)
@@ -408,11 +407,7 @@ def market() -> TruthScene:
         for y in (0.0, 2.6):
             for dx in (0.0, 3.2):
                 parts.append(box("post", "column", "timber", (x + dx, y, 0), (x + dx + 0.14, y + 0.14, 2.5)))
-        ridge, eave = 3.5, 2.5
-        a, b, m = x - 0.3, x + 3.64, x + 1.67
-        for left, right, z0, z1 in ((a, m, eave, ridge), (m, b, ridge, eave)):
-            slope = shapes.quad((left, -0.4, z0), (right, -0.4, z1), (right, 3.1, z1), (left, 3.1, z0))
-            parts.append(Part("awning", "roof", PALETTE["roof"], slope))
+        parts += open_pitch("awning", x - 0.3, x + 1.67, x + 3.64, -0.4, 3.1, 2.5, 3.5)
         parts += [box("counter", "furniture", "timber", (x + 0.3, 0.1, 0.0), (x + 3.0, 0.8, 0.95))]
     parts += [box("hedge", "planting", "leaf", (7.8, -3, 0.03), (8.9, 9, 1.3)), *tree(13, 6, 7.5, 2.6)]
     return TruthScene("market", parts, eye((-6.5, -11.5, 1.65), (1.2, 3, 2.3), 62), "stalls, awnings, a hedge")

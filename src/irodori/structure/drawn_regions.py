@@ -54,9 +54,9 @@ def drawn_regions(darkness: np.ndarray, segments: np.ndarray) -> tuple[np.ndarra
     barrier = ink | bridges(segments, ink.shape)
     _run_on(barrier, ink, segments, RUN_ON * unit)
     labels = np.zeros(ink.shape, np.int32)
-    for radius, next_radius in zip(RADII, (*RADII[1:], RADII[-1])):
-        radius = max(int(round(radius * unit)), 1)
-        ball = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1,) * 2)
+    radii = [max(int(round(radius * unit)), 1) for radius in RADII]
+    balls = [cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * radius + 1,) * 2) for radius in radii]
+    for radius, ball, smaller in zip(radii, balls, (*balls[1:], balls[-1])):
         free = (~barrier & (labels == 0)).astype(np.uint8)
         # The picture's rim is a wall; outside counts as free for the ball, so that it reaches into corners.
         inner = np.s_[radius:-radius, radius:-radius]
@@ -68,7 +68,6 @@ def drawn_regions(darkness: np.ndarray, segments: np.ndarray) -> tuple[np.ndarra
         _, joined = cv2.connectedComponents(opened, connectivity=4)
         # A ball's rim dips into gaps, from both sides of a thin line; two that meet so are one where the next smaller ball
         # gets through.
-        smaller = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (2 * max(int(round(next_radius * unit)), 1) + 1,) * 2)
         _, through = cv2.connectedComponents(cv2.erode(padded, smaller), connectivity=4)
         nearest = filled_from_nearest(np.where(core > 0, through, 0).astype(np.int32), core == 0)[inner]
         _, parts = np.unique(

@@ -94,15 +94,15 @@ def guess_roles(
             regions, pieces, camera, normals, distance, float(distance[anchor]), sky, planting,
             {region: curve.upright for region, curve in rounds.items()}, outdoors, coloured, list(roles),
         )  # fmt: skip
-        _hear_the_reader(evidence, roles, sure)
+        hear_the_reader(evidence, roles, sure)
     return roles, sure
 
 
-def _hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> None:
+def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> None:
     """Change `roles` and `sure` to what the learned reader makes of the evidence, except for what is known better."""
-    likely = likely_roles(evidence)
-    # The depth of an elevation is by custom, which the rules know. (The reader learns from elevations all the same.)
-    if likely is None or is_elevation(evidence.camera):
+    # The depth of an elevation is by custom, which the rules know.
+    likely = None if is_elevation(evidence.camera) else likely_roles(evidence)
+    if likely is None:
         return
     likely[:, ROLES.index("sky")] = 0
     if not evidence.coloured:
