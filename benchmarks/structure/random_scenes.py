@@ -292,11 +292,31 @@ def _round_house(rng) -> list[Part]:
 
 def _waterside(rng, left: float, right: float, y: float) -> list[Part]:
     """A quay before water that begins at `y`, and what stands at it."""
-    edge, top = _one(rng, ("paving", "paving"), ("slab", "slab")), _range(rng, 0.3, 0.9)
-    parts = [box("quay", *edge, (left - 8, y, 0), (right + 8, y + 2.4, top))]
+    top, deep = _range(rng, 0.3, 1.2), 2.4
+    if rng.random() < 0.5:
+        parts = [box("quay", "paving", "paving", (left - 8, y, 0), (right + 8, y + deep, top))]
+    else:
+        under, over = top - _range(rng, 0.12, 0.25), _one(rng, 0.0, 0.1)
+        parts = [
+            box("quay", "wall", "slate", (left - 8, y + over, 0), (right + 8, y + deep, under)),
+            box("quay top", "paving", "paving", (left - 8, y, under), (right + 8, y + deep, top)),
+        ]
     if rng.random() < 0.6:
         x, long = _range(rng, left, right), _range(rng, 5, 14)
-        parts.append(box("jetty", _one(rng, "slab", "paving"), "timber", (x, y - long, top - 0.15), (x + 2.2, y, top)))
+        if rng.random() < 0.5:
+            parts.append(box("jetty", "paving", "timber", (x, y - long, top - 0.15), (x + 2.2, y, top)))
+        else:
+            board = _range(rng, 0.12, 0.3)
+            parts += [
+                box(
+                    "board",
+                    "paving",
+                    "timber",
+                    (x, y - long + at, top - 0.06),
+                    (x + 2.2, y - long + at + board - 0.02, top),
+                )
+                for at in np.arange(0, long - board, board)
+            ]
         for at in np.arange(y - long, y, 3.5):
             pile = shapes.cylinder(x + 2.4, at, 0, top + _range(rng, 0.5, 1.6), 0.14, sides=16)
             parts.append(Part("pile", "column", PALETTE["trunk"], pile, True))
@@ -327,7 +347,7 @@ def _site(rng, base: str, front: float, left: float, right: float) -> list[Part]
     parts = []
     if rng.random() < 0.65:
         y, wide = front - _range(rng, 3.0, 8.0), _range(rng, 2.5, 30)
-        role, key = _one(rng, ("paving", "slate"), ("paving", "paving"), ("water", "water"), ("water", "water"), ("lawn", "lawn"), ("ground", "ground"))  # fmt: skip
+        role, key = _one(rng, *[("paving", "slate"), ("paving", "paving"), ("water", "water")] * 3, ("lawn", "lawn"), ("ground", "ground"))  # fmt: skip
         if role == "water":
             wide += _range(rng, 0, 30)
             parts += _waterside(rng, left, right, y) if rng.random() < 0.6 else []
@@ -379,7 +399,7 @@ def _site(rng, base: str, front: float, left: float, right: float) -> list[Part]
 
 
 def _outdoors(rng) -> tuple[list[Part], Camera]:
-    base = _one(rng, "lawn", "lawn", "paving", "paving", "ground")
+    base = _one(rng, *["lawn", "paving"] * 4, "ground")
     parts, x, tops = [ground(base, 90.0)], 0.0, []
     raised = _range(rng, 0.2, 1.2) if rng.random() < 0.25 else 0.0
     for _ in range(int(_one(rng, 1, 1, 2, 2, 3, 4))):
@@ -402,7 +422,7 @@ def _outdoors(rng) -> tuple[list[Part], Camera]:
             parts += _moved(house, _range(rng, -14, right), _range(rng, 13, 24), 0.0, _one(rng, 0.0, 0.0, 90.0, -90.0))
     if raised:
         deck = _range(rng, 2.5, 5)
-        role = _one(rng, "paving", "wall", "slab")
+        role = _one(rng, "paving", "paving", "wall", "slab")
         parts.append(box("terrace", role, "paving" if role == "paving" else "slab", (-1.5, -deck, 0), (right + 1.5, 10, raised)))  # fmt: skip
         front = -deck
         at = _range(rng, 0, max(right - 4, 1))

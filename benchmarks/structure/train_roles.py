@@ -2,10 +2,7 @@
 
 Draws random scenes, reads them, keeps in FOLDER what was measured of their regions and what these truly are, and trains
 on it. What FOLDER holds already is not drawn again. Needs `pip install -e ".[benchmark,train]"`, and on two cores about
-an hour for the 288 scenes that the shipped weights were trained on.
-
-The weights that are shipped cannot be made again so: where this script keeps what the rules take regions for, their
-training had the answers of an earlier network. Trained anew they will differ, and should tell more.
+an hour for the 360 scenes that the shipped weights were trained on.
 """
 
 from __future__ import annotations
@@ -26,7 +23,7 @@ from irodori.structure import roles
 from irodori.structure.role_evidence import Evidence, measure_evidence
 from irodori.structure.role_reader import NETWORKS, STAGES, WEIGHTS, stage_file
 
-SCENES = 288
+SCENES = 360
 KINDS = ("shaded", "line")
 OTHER_KINDS = ("sketch", "messy", "clay", "sketch", "glassy")
 """Every scene is drawn in both of the first and in one of the others."""

@@ -21,6 +21,10 @@ BESIDE = 4.0
 REACH = 3
 """px to either side over which an axis is drawn."""
 
+CROSSING, TURNS = 0.1, 1440
+"""Sine of the angle between two axes that tell where they meet at least; and parts of a turn about that place in which the
+third is looked for."""
+
 WINDOW, DENSE = 31, 0.7
 """px along an axis, and the share of these that it shows in."""
 
@@ -65,6 +69,38 @@ def is_axis(mark: Overlay, marks: list[Overlay]) -> bool:
         or mark.reach > LONG
         or any(hues_apart(o.hue, mark.hue) > 60 and np.hypot(*np.subtract(o.middle, mark.middle)) < MET for o in marks)
     )
+
+
+def third_axis(axes: list[Overlay], signed: np.ndarray, under: np.ndarray) -> Overlay | None:
+    """The axis that compression has paled, where two others tell from where it goes; None where it cannot be seen.
+
+    `signed` is the picture (H, W, 3) int16 and `under` the same without thin lines.
+    """
+    channels = {channel for axis in axes if (channel := axis_channel(axis.hue)) is not None}
+    if len(channels) != 2 or len(axes) != 2:
+        return None
+    (one, across), (other, beyond) = (_line_through(axis.mask) for axis in axes)
+    if abs(across[0] * beyond[1] - across[1] * beyond[0]) < CROSSING:
+        return None
+    origin = np.linalg.solve([across, beyond], [one @ across, other @ beyond])
+    channel = ({0, 1, 2} - channels).pop()
+    tint = np.full(3, -0.5)
+    tint[channel] = 1.0
+    y, x = np.nonzero(tint_gain(signed, under, tint) > LEAST_GAIN)
+    away = np.hypot(x - origin[0], y - origin[1])
+    far = away > MET
+    y, x, away = y[far], x[far], away[far]
+    if not len(x):
+        return None
+    turn = np.arctan2(y - origin[1], x - origin[0])
+    steps = np.round(turn * TURNS / (2 * np.pi)).astype(int) % TURNS
+    best = int(np.bincount(steps, minlength=TURNS).argmax())
+    own = np.abs((turn - best * 2 * np.pi / TURNS + np.pi) % (2 * np.pi) - np.pi) * away < REACH / 2
+    if not own.any() or len(np.unique(away[own].astype(int))) < max(LONG, DENSE * np.ptp(away[own])):
+        return None
+    mask = np.zeros(signed.shape[:2], bool)
+    mask[y[own], x[own]] = True
+    return replace(axes[0], mask=mask, hue=HUES[channel], reach=float(np.ptp(away[own])))
 
 
 def whole_axis(axis: Overlay, signed: np.ndarray, under: np.ndarray) -> np.ndarray:

@@ -12,6 +12,12 @@ LONGEST_GAP = 8
 SHORTEST_LINE = 48
 """px of a straight line that can belong to a grid."""
 
+SHORT_LINE, ALONG = 24, 1.0
+"""px of one that runs within so many degrees of another."""
+
+PIECE = 9
+"""px of a piece of one that is carried on."""
+
 FEWEST_LINES = 6
 
 FEWEST_CROSSINGS, BEYOND = 2, 10.0
@@ -19,6 +25,9 @@ FEWEST_CROSSINGS, BEYOND = 2, 10.0
 
 CARRIES = 0.1
 """Share of the grid's lines that lie on a surface from which it is looked through for what is left of them."""
+
+DARKEST, DARKER = 5, 8.0
+"""Percentile of what its lines show that is the grid's own tone, and 8-bit steps by which drawn edges are darker."""
 
 BUCKET, ONE, EVEN = 8, 3, 0.7
 """8-bit steps within which colours beside the lines are one surface's, steps within which they are one colour, and the share
@@ -66,45 +75,102 @@ def without_grid(encoded: np.ndarray, *, sure: bool = False) -> tuple[np.ndarray
         left = _blended(out, surface, line, mask)
         out = np.where(left[..., None], surface.astype(np.uint8), out)
         taken |= left
-    return out, taken
+    x, y = (np.concatenate(along) for along in zip(*lines))
+    tone = float(np.percentile(encoded[y, x].mean(axis=1), DARKEST))
+    rest = _rest_of_grid(out, lines, tone)
+    return filled_from_nearest(out, rest), taken | rest
 
 
-def _thin_lines(encoded: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """The picture without its thin lines, (H, W, 3) int16; how far each pixel differs from that; which do, (H, W) bool."""
+def _rest_of_grid(encoded: np.ndarray, lines: list[tuple[np.ndarray, np.ndarray]], tone: float) -> np.ndarray:
+    """What is left (H, W) bool of a grid whose `tone` is known from the `lines` found and taken away: lines on paler
+    surfaces, short ones that run like others, and pieces beyond what hides a line's middle."""
+    base, away, thin = _thin_lines(encoded, tone)
+    found = [
+        line
+        for line in _lines_on_surfaces(encoded, base, thin, SHORT_LINE)
+        if len(line[0]) >= SHORTEST_LINE or _is_along(line, lines)
+    ]
+    found += _carried_on(lines + found, encoded, base, thin)
+    return _drawn(found, thin.shape) & (away > 3)
+
+
+def _thin_lines(encoded: np.ndarray, tone: float | None = None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """The picture without its thin lines, (H, W, 3) int16; how far each pixel differs from that; which do, (H, W) bool.
+
+    Drawn edges are left out: what is much darker than what it lies on, or than the grid's `tone` where that is known.
+    """
     import cv2
 
     base = cv2.medianBlur(encoded, 9).astype(np.int16)
     signed = encoded.astype(np.int16)
     away = largest_channel(np.abs(signed - base))
     grey, under = signed.mean(axis=2), base.mean(axis=2)
-    ink = np.percentile(grey, 1)
-    # Drawn edges, and what their anti-aliasing touches, are not the grid's paler lines.
-    drawn = (under - grey > 0.36 * (under - ink)) & (under > ink + 12)
+    if tone is None:
+        darker = grey[(away > 7) & (grey < under)]
+        ink = min(np.percentile(grey, 1), np.percentile(darker, 1) if darker.size else 255.0)
+        drawn = (under - grey > 0.36 * (under - ink)) & (under > ink + 12)
+    else:
+        drawn = (grey < tone - DARKER) & (under - grey > DARKER)
+    # What their anti-aliasing touches is none of the grid's paler lines either.
     return base, away, (away > 7) & (cv2.dilate(drawn.astype(np.uint8), np.ones((3, 3), np.uint8)) == 0)
 
 
-def _lines_on_surfaces(encoded: np.ndarray, base: np.ndarray, thin: np.ndarray) -> list[tuple[np.ndarray, np.ndarray]]:
+def _lines_on_surfaces(
+    encoded: np.ndarray, base: np.ndarray, thin: np.ndarray, shortest: int = SHORTEST_LINE
+) -> list[tuple[np.ndarray, np.ndarray]]:
     """Pixels x (N,) and y (N,) along each straight line that has the same surface on both its sides."""
     import cv2
 
     segments = cv2.HoughLinesP(
-        thin.astype(np.uint8) * 255, 1, np.pi / 720, 40, minLineLength=SHORTEST_LINE, maxLineGap=LONGEST_GAP
+        thin.astype(np.uint8) * 255, 1, np.pi / 720, min(shortest, 40), minLineLength=shortest, maxLineGap=LONGEST_GAP
     )
-    height, width = thin.shape
-    out = []
-    for x0, y0, x1, y1 in () if segments is None else segments.reshape(-1, 4):
-        length = float(np.hypot(x1 - x0, y1 - y0))
-        t = np.linspace(0, 1, int(length))
-        x, y = x0 + t * (x1 - x0), y0 + t * (y1 - y0)
-        nx, ny = -(y1 - y0) / length, (x1 - x0) / length
+    ends = np.zeros((0, 2, 2)) if segments is None else segments.reshape(-1, 2, 2).astype(float)
+    found = [
+        (start + np.linspace(0, 1, int(np.hypot(*(end - start))))[:, None] * (end - start)).T for start, end in ends
+    ]
+    return [
+        (np.rint(x).astype(int), np.rint(y).astype(int)) for x, y in found if _lies_on_one_surface(encoded, base, x, y)
+    ]
 
-        one, own, other = (
-            picture[_nearest(y + step * ny, height), _nearest(x + step * nx, width)].astype(np.int16)
-            for step, picture in ((-3.0, encoded), (0.0, base), (3.0, encoded))
-        )
-        same = (np.abs(one - other).max(axis=1) < 10) & (np.abs(one - own).max(axis=1) < 10)
-        if same.mean() >= 0.7:
-            out.append((np.rint(x).astype(int), np.rint(y).astype(int)))
+
+def _lies_on_one_surface(encoded: np.ndarray, base: np.ndarray, x: np.ndarray, y: np.ndarray) -> bool:
+    """Whether a straight line through px `x` and `y` (N,) has the same surface on both its sides."""
+    height, width = encoded.shape[:2]
+    step = np.array([x[-1] - x[0], y[-1] - y[0]], float)
+    nx, ny = np.array([-step[1], step[0]]) / max(np.hypot(*step), 1.0)
+    one, own, other = (
+        picture[_nearest(y + aside * ny, height), _nearest(x + aside * nx, width)].astype(np.int16)
+        for aside, picture in ((-3.0, encoded), (0.0, base), (3.0, encoded))
+    )
+    same = (np.abs(one - other).max(axis=1) < 10) & (np.abs(one - own).max(axis=1) < 10)
+    return bool(same.mean() >= 0.7)
+
+
+def _is_along(line: tuple[np.ndarray, np.ndarray], others: list[tuple[np.ndarray, np.ndarray]]) -> bool:
+    """Whether a line runs like another."""
+    turn = np.array([np.degrees(np.arctan2(y[-1] - y[0], x[-1] - x[0])) for x, y in (line, *others)])
+    return bool((np.abs((turn[1:] - turn[0] + 90) % 180 - 90) < ALONG).any())
+
+
+def _carried_on(
+    lines: list[tuple[np.ndarray, np.ndarray]], encoded: np.ndarray, base: np.ndarray, thin: np.ndarray
+) -> list[tuple[np.ndarray, np.ndarray]]:
+    """Further pieces of grid lines, too short to be found by themselves, beyond what hides a line's middle."""
+    import cv2
+
+    height, width = thin.shape
+    near = cv2.dilate(thin.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    out = []
+    for along in lines:
+        start, end = (np.array([a[n] for a in along], float) for n in (0, -1))
+        way = (end - start) / np.hypot(*(end - start))
+        places = start + np.arange(-height - width, height + width)[:, None] * way
+        x, y = np.rint(places[((places >= 0) & (places <= [width - 1, height - 1])).all(axis=1)]).astype(int).T
+        dense = np.convolve(near[y, x], np.ones(PIECE) / PIECE, "same") > 0.99
+        for run in np.split(np.arange(len(x)), np.flatnonzero(np.diff(dense)) + 1):
+            if dense[run[0]] and len(run) > 1 and _lies_on_one_surface(encoded, base, x[run], y[run]):
+                more = slice(max(run[0] - PIECE // 2, 0), run[-1] + PIECE // 2 + 1)
+                out.append((x[more], y[more]))
     return out
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from irodori.capture.axes import axis_channel, hues_apart, is_axis, join_pieces, whole_axis
+from irodori.capture.axes import axis_channel, hues_apart, is_axis, join_pieces, third_axis, whole_axis
 from irodori.capture.overlay import (
     AXES,
     GAP,
@@ -98,13 +98,18 @@ def find_signal_lines(encoded: np.ndarray, spread: int, wanted: Wanted) -> list[
                 found.append(Overlay(what, CLEANING[what], mask, tint, middle, float(np.hypot(*size))))
     marks = join_pieces([o for o in found if o.what == AXES])
     axes = [o for o in marks if wanted.must("axes") or is_axis(o, marks)]
+    third = third_axis(axes, signed, under)
+    axes += [third] if third else []
     out = []
+    taken = cv2.dilate(handles[squares].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0
     for overlay in [*axes, *(o for o in found if o.what != AXES)]:
         # Its paler pieces, where it crosses what is nearly its own colour, and the rim that anti-aliasing gave it.
         if overlay.what == AXES:
             mask = whole_axis(overlay, signed, under)
+            taken |= cv2.dilate(mask.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
         else:
-            mask = _whole_outline(overlay.mask, signed, under)
+            free = overlay.mask & ~taken
+            mask = _whole_outline(free if free.any() else overlay.mask, signed, under, taken)
         rim = (cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0) & (away > 8)
         rim[rim] = (chroma[rim] > 16) | _mixed(signed[rim], under[rim], np.median(signed[mask], axis=0))
         out.append(replace(overlay, mask=mask | rim))
@@ -212,13 +217,13 @@ def _mixed(colours: np.ndarray, under: np.ndarray, line: np.ndarray) -> np.ndarr
     return (share > 0.06) & (aside < 6 + 0.25 * np.abs(colours - under).max(axis=1))
 
 
-def _whole_outline(outline: np.ndarray, signed: np.ndarray, under: np.ndarray) -> np.ndarray:
-    """An outline's pixels (H, W), also where it goes on paler for what it lies on."""
+def _whole_outline(outline: np.ndarray, signed: np.ndarray, under: np.ndarray, taken: np.ndarray) -> np.ndarray:
+    """An outline's pixels (H, W), also where it goes on paler for what it lies on, but for those `taken` by axes and handles."""
     colour = np.median(signed[outline], axis=0)
     tint = (colour - colour.mean()) / np.ptp(colour)
     mask = outline.copy()
     for _ in range(MOST_ROUNDS):
-        y, x = np.nonzero(_carried_on(mask) & ~mask)
+        y, x = np.nonzero(_carried_on(mask) & ~mask & ~taken)
         gains = tint_gain(signed[y, x], under[y, x], tint) > LEAST_GAIN
         mask[y[gains], x[gains]] = True
         if gains.sum() < SHORTEST:

@@ -60,10 +60,13 @@ def interpretation_normals(segments: np.ndarray, camera: Camera) -> np.ndarray:
     return m / np.maximum(np.linalg.norm(m, axis=1, keepdims=True), 1e-12)
 
 
-def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray, *, by_hand: bool = False) -> Families:
+def find_families(
+    segments: np.ndarray, camera: Camera, frame_label: np.ndarray, *, by_hand: bool = False, indoors: bool = False
+) -> Families:
     """Sort segments into the frame's families and find further ones among the rest.
 
-    Lines drawn `by_hand` waver: directions that are nearly one are one.
+    Lines drawn `by_hand` waver: directions that are nearly one are one. `indoors` tables stand askew more often than
+    ceilings slope.
     """
     ways = [np.array([1.0, 0, 0]), np.array([0, 1.0, 0]), UP]
     normals = [UP, np.array([1.0, 0, 0]), np.array([0, 1.0, 0])]
@@ -82,7 +85,7 @@ def find_families(segments: np.ndarray, camera: Camera, frame_label: np.ndarray,
     straight &= np.hypot(m[:, 0], m[:, 1]) > np.sin(ON_HORIZON * slack)
     label = np.where(straight, frame_label, -1)
     for _ in range(MOST):
-        found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack, waver * BIN)
+        found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack, waver * BIN, indoors)
         if found is None:
             break
         for way in found.ways:
@@ -101,7 +104,7 @@ class _Found:
     normals: list[np.ndarray]
 
 
-def _best_peak(m, weight, loose, ways, slack, width) -> _Found | None:
+def _best_peak(m, weight, loose, ways, slack, width, indoors: bool) -> _Found | None:
     """The further direction, of a wing or of a roof's pitch, that explains most of the `loose` segments."""
     found = []
     level = np.cross(m, UP)
@@ -111,7 +114,7 @@ def _best_peak(m, weight, loose, ways, slack, width) -> _Found | None:
         way = np.array([np.cos(turn), np.sin(turn), 0])
         other = np.array([-way[1], way[0], 0])
         score = _explained((way, other), m, weight, loose, slack)
-        if score > LEAST_WING * weight.sum() and score > 2 * LEAST:
+        if score > LEAST_WING * (0.5 if indoors else 1.0) * weight.sum() and score > LEAST * (1.0 if indoors else 2.0):
             found.append(_Found(score, [way, other], [other, way]))
     for ridge, across in ((ways[0], ways[1]), (ways[1], ways[0])):
         slope = np.cross(m, ridge)
@@ -121,7 +124,11 @@ def _best_peak(m, weight, loose, ways, slack, width) -> _Found | None:
         if pitch is None:
             continue
         both = [np.cos(pitch) * across + sign * np.sin(pitch) * UP for sign in (1, -1)]
-        score = PITCH_FIRST * _explained(both, m, weight, loose, slack) * (1.0 if pitch < STEEP else 0.5)
+        score = (
+            (1.0 if indoors else PITCH_FIRST)
+            * _explained(both, m, weight, loose, slack)
+            * (1.0 if pitch < STEEP else 0.5)
+        )
         if score < LEAST:
             continue
         found.append(_Found(score, both, [np.cross(ridge, way) for way in both]))

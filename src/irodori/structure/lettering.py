@@ -173,6 +173,8 @@ def _row(ground: _Ground, picture_height: int) -> Row | None:
         return None
     x = stats[chosen, cv2.CC_STAT_LEFT] + wide[chosen] / 2
     y = stats[chosen, cv2.CC_STAT_TOP] + high[chosen] / 2
+    if np.ptp(x) < height:  # under each other
+        return None
     slope, middle = np.polyfit(x, y, 1)
     gaps = stats[chosen[1:], cv2.CC_STAT_LEFT] - (stats[chosen, cv2.CC_STAT_LEFT] + wide[chosen])[:-1]
     if (

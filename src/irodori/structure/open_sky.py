@@ -23,6 +23,9 @@ LEVEL_VIEW, DEEP, MOST_DEEP = 0.14, 0.15, 0.5
 """Sine of the pitch of a view straight ahead at most; the share of the picture's height below the horizon at which sky ends in
 one at most, and the share of its width where it may be more."""
 
+THING = 0.0002
+"""Share of the picture that a thing apart from others takes at least."""
+
 LAMP, LAMP_EDGE = 150, 12.0
 """px of something that hangs from a ceiling, and px of an edge of it."""
 
@@ -96,6 +99,24 @@ def is_open_sky(
         pierced = np.isin(other, other[left]) & np.isin(other, other[upright & ~left]) & (high - low < NARROW * width)
         upright &= ~regions.slim[other] & ~pierced
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
+
+
+def is_ground_around(region: int, regions: Regions, camera: Camera) -> bool:
+    """Whether what lies around all things in a parallel view from above is the ground they stand on.
+
+    Around one thing that is wholly in the picture, as a room without its roof often is, there may be nothing; things
+    apart from each other stand on something, and a picture is cut where there is more.
+    """
+    import cv2
+
+    if camera.projection != "parallel" or camera.rotation[2, 2] > -LEVEL_VIEW:
+        return False
+    height, width = regions.labels.shape
+    _, _, stats, _ = cv2.connectedComponentsWithStats((regions.labels != region).astype(np.uint8), connectivity=8)
+    things = stats[1:][stats[1:, cv2.CC_STAT_AREA] > THING * height * width]
+    low, size = things[:, :2], things[:, 2:4]
+    cut = np.concatenate([low <= 1, low + size >= np.array([width, height]) - 1], axis=1).any(axis=0)
+    return len(things) > 1 or cut.sum() > 1
 
 
 def is_overhead(region: int, regions: Regions, camera: Camera) -> bool:

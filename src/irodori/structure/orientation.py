@@ -49,6 +49,10 @@ SHORTEST_POST, BESIDE = 12.0, 5.0
 MOST_TONE = 60.0
 """Most cost when two neighbours of one material but not of one tone face the same way."""
 
+HOSTED, SMALL, AROUND, RING, MOSTLY = 4.0, 0.02, (6.0, 0.3), 24, 0.6
+"""Cost when a small thing does not face as what lies around it; share of the picture up to which it is small; px, and share of
+its narrower side, at which one looks around it, in how many places a side; and the share of these where one region is found."""
+
 NEVER = 1e4
 
 
@@ -63,11 +67,11 @@ class Planes:
 
 def choose_planes(
     regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
-    cards: list[int], lit: bool, by_hand: bool = False, ceiling: int = 0,
+    cards: list[int], lit: bool, by_hand: bool = False, ceiling: int = 0, ground: int = 0,
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
-    `ceiling` is a region that is as bright as a sky and is none, or 0.
+    `ceiling` is a region that is as bright as a sky and is none, or 0; `ground` one that is level for sure, or 0.
     `sides` are `line_sides` of the segments; `cards` are regions that are no planes (planting); `lit` says whether equal colours speak for equal facing.
     """
     count, shared = len(regions.area), len(families.normals)
@@ -90,6 +94,8 @@ def choose_planes(
         cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
         # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
         cost[region, :-1] += np.where(facing[region, :, 2] < -0.1, 40.0 * roofed[region], 0.0)
+    if ground:
+        cost[ground, 1:] = NEVER
     if ceiling:
         cost[ceiling, 0] -= CEILING * np.sqrt(regions.area[ceiling])
     elif not sky and (above := _at_head(regions, camera)):
@@ -109,6 +115,7 @@ def choose_planes(
     if lit:
         pair, table = _with_light(regions, pair, table, families.normals, facing[:, 0, 2] < 0)
         pair, table = _with_colour(regions, group, pair, table)
+    pair, table = _with_hosts(regions, pair, table, {0, sky, *cards})
     label, sure = settle(cost, pair, table, group)
     normal = np.zeros((count, 3))
     own = np.arange(count)
@@ -271,18 +278,28 @@ def _standing_before(
 ) -> set[tuple[int, int]]:
     """Pairs of a slim region and one that lies along its upright edges on both sides, and so goes on behind it; one side may
     be beyond the picture."""
-    cut = (regions.box[:, 0] <= 1) * 1 + (regions.box[:, 2] >= regions.labels.shape[1] - 1) * 2
     index = sides[:, 0].astype(int)
     rows, index = sides[families.label[index] == UPRIGHTS], index[families.label[index] == UPRIGHTS]
     place = (segments[index, 0] + segments[index, 2]) / 2
-    found: dict[tuple[int, int], int] = {}
+    left: dict[int, set[int]] = {}
+    right: dict[int, set[int]] = {}
     for own, other in ((1, 2), (2, 1)):
-        post, behind = rows[:, own].astype(int), rows[:, other].astype(int)
-        used = regions.slim[post] & ~regions.slim[behind] & (behind > 0)
-        left = place[used] < (regions.box[post[used], 0] + regions.box[post[used], 2]) / 2
-        for pair, side in zip(zip(post[used].tolist(), behind[used].tolist()), np.where(left, 1, 2).tolist()):
-            found[pair] = found.get(pair, 0) | side
-    return {pair for pair, both in found.items() if both | cut[pair[0]] == 3}
+        post, beside = rows[:, own].astype(int), rows[:, other].astype(int)
+        used = regions.slim[post] & (beside > 0)
+        before = place[used] < (regions.box[post[used], 0] + regions.box[post[used], 2]) / 2
+        for one, met, at_left in zip(post[used].tolist(), beside[used].tolist(), before.tolist()):
+            (left if at_left else right).setdefault(one, set()).add(met)
+    width = regions.labels.shape[1]
+    found = set()
+    for own, other, gone in ((left, right, regions.box[:, 2] >= width - 1), (right, left, regions.box[:, 0] <= 1)):
+        for post, beside in own.items():
+            beyond = set(other.get(post, ()))
+            # A post seen from its corner is two slim faces.
+            beyond |= {met for face in beyond if regions.slim[face] for met in other.get(face, ())}
+            found |= {
+                (post, behind) for behind in beside if not regions.slim[behind] and (behind in beyond or gone[post])
+            }
+    return found
 
 
 def _line_costs(
@@ -338,6 +355,30 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
         if i_darker == overhead[j]:
             table[index, upright, 0] += weight
     return pair, table
+
+
+def _with_hosts(regions: Regions, pair: np.ndarray, table: np.ndarray, left_out: set[int]):
+    """Where nothing else tells it, a thing faces as what lies around it does: a pane as its wall, a bar as its panes."""
+    height, width = regions.labels.shape
+    ties = []
+    small = (regions.area > 0) & (regions.area < SMALL * regions.labels.size)
+    for region in set(np.flatnonzero(small).tolist()) - left_out:
+        x0, y0, x1, y1 = regions.box[region]
+        beyond = max(AROUND[0], AROUND[1] * min(x1 - x0, y1 - y0))
+        x0, y0, x1, y1 = x0 - beyond, y0 - beyond, x1 + beyond, y1 + beyond
+        x, y = np.linspace(x0, x1, RING), np.linspace(y0, y1, RING)
+        ring = np.concatenate([np.stack([x, np.full(RING, v)], 1) for v in (y0, y1)] + [np.stack([np.full(RING, v), y], 1) for v in (x0, x1)])  # fmt: skip
+        ring = ring[((ring >= 0) & (ring < [width, height])).all(axis=1)].astype(int)
+        met, times = np.unique(regions.labels[ring[:, 1], ring[:, 0]], return_counts=True)
+        if not len(met):
+            continue
+        host = int(met[times.argmax()])
+        if times.max() > MOSTLY * times.sum() and regions.area[host] > regions.area[region] and host not in left_out:
+            ties.append((min(region, host), max(region, host)))
+    if not ties:
+        return pair, table
+    unlike = HOSTED * (1.0 - np.eye(table.shape[1]))
+    return np.concatenate([pair, np.array(ties)]), np.concatenate([table, np.repeat(unlike[None], len(ties), axis=0)])
 
 
 def _with_colour(regions: Regions, group: np.ndarray, pair: np.ndarray, table: np.ndarray):

@@ -18,6 +18,9 @@ LONG, THINNEST, THICKEST = 4.0, 0.005, 0.07
 CLOSED, EITHER_WAY = 0.6, 0.15
 """Share of the building's outline that walls and windows make, and that of walls across and up the page at least."""
 
+ROUND = 0.5
+"""Share of the picture's rim at which there is nothing but what lies outside."""
+
 EVEN, ALIKE = 0.45, 2.0
 """Share of the outline that walls of one thickness make, and by what factor these may differ."""
 
@@ -56,7 +59,9 @@ def find_plan(regions: Regions, *, sure: bool = False) -> Plan | None:
     """
     labels = regions.labels
     height, width = labels.shape
-    rim = np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]))
+    rim, met = np.unique(np.concatenate([labels[0], labels[-1], labels[:, 0], labels[:, -1]]), return_counts=True)
+    if met.max() < ROUND * met.sum() and not sure:
+        return None
     outside = np.zeros(len(regions.area), bool)
     outside[rim] = True
     across = regions.box[rim, 2] - regions.box[rim, 0] >= width - 2

@@ -46,7 +46,7 @@ from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
-from irodori.structure.open_sky import is_open_sky, is_overhead, more_sky
+from irodori.structure.open_sky import is_ground_around, is_open_sky, is_overhead, more_sky
 from irodori.structure.orientation import LEVEL, Planes, choose_planes
 from irodori.structure.plan import (
     OUTER_WALL,
@@ -71,6 +71,9 @@ PARALLEL_SPAN = 24.0
 """Width, m, that a parallel view is taken to show where nothing tells its scale."""
 
 WIREFRAME = "A wireframe, it seems: hidden lines are taken for borders; let the 3D program hide them and capture again"
+FROM_HIGH_UP = -0.25
+"""Sine of the pitch of a view up to which it shows no sky even out of doors."""
+
 DOUBT = 0.5
 """How much less sure a wireframe's surfaces are."""
 
@@ -148,9 +151,13 @@ def _read_pixels(
     by_hand = capture.kind == "sketch"
     families = find_families(segments, camera, frame.label, by_hand=by_hand)
     sides = line_sides(labels, segments)
-    ceiling = 0
+    ceiling = ground = 0
+    if sky and not settled and is_ground_around(sky, regions, camera):
+        ground, sky = sky, 0
     if sky and not settled and not is_open_sky(sky, regions, camera, segments, sides, families, drawn=not shaded):
         ceiling, sky = (sky if is_overhead(sky, regions, camera) else 0), 0
+    if not sky and camera.rotation[2, 2] > FROM_HIGH_UP:
+        families = find_families(segments, camera, frame.label, by_hand=by_hand, indoors=True)
     if sky and not shaded and not settled and (more := more_sky(sky, regions, camera, segments, sides, families)):
         labels = np.where(np.isin(labels, more), sky, labels)
         regions, sides = measure_regions(labels, colour), line_sides(labels, segments)
@@ -176,8 +183,9 @@ def _read_pixels(
         planes = front_planes(regions, sky, cards)
     else:
         planes = choose_planes(
-            regions, camera, segments, sides, families, sky=sky, cards=cards, lit=lit, by_hand=by_hand, ceiling=ceiling
-        )
+            regions, camera, segments, sides, families, sky=sky, cards=cards, lit=lit, by_hand=by_hand, ceiling=ceiling,
+            ground=ground,
+        )  # fmt: skip
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)

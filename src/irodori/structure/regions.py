@@ -75,7 +75,7 @@ class Regions:
 
 
 def measure_regions(labels: np.ndarray, colour: np.ndarray) -> Regions:
-    """Measure every label of (H, W)."""
+    """Measure every label of (H, W); `colour` (R, 3) may tell of labels that are none any more."""
     from scipy import ndimage
 
     count = int(labels.max()) + 1
@@ -92,7 +92,7 @@ def measure_regions(labels: np.ndarray, colour: np.ndarray) -> Regions:
         own = own[:: max(1, len(own) // 200)]
         y, x = np.divmod(own, labels.shape[1])
         pixels.append(np.stack([x + 0.5, y + 0.5], axis=1))
-    return Regions(labels, area, box, colour, pixels)
+    return Regions(labels, area, box, colour[:count], pixels)
 
 
 def line_sides(labels: np.ndarray, segments: np.ndarray, reach: float = 2.5) -> np.ndarray:

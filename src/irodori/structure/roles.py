@@ -35,6 +35,9 @@ FASCIA, ENTABLATURE = 0.7, 1.2
 WIDEST_STAIR, DEEPEST = 6.0, 0.2
 """m that a step is wide, and that it lies under the ground, at most: what goes deeper is a bank's or a quay's wall."""
 
+TALLEST_FURNITURE = 2.5
+"""m over the ground, and across, from which nothing out of doors is furniture."""
+
 CERTAIN = ("water", "lawn", "planting")
 """Roles that a tint, a ragged outline or reaching the sky tells better than how things lie together."""
 
@@ -108,6 +111,9 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
     if not evidence.coloured:
         # Where no tint tells, only a ragged outline does.
         likely[:, ROLES.index("planting")] = 0
+    # A plain block may be a house in a model of a site.
+    tall = [piece.high > TALLEST_FURNITURE and piece.wide > TALLEST_FURNITURE for piece in evidence.pieces]
+    likely[np.array(tall) & evidence.outdoors, ROLES.index("furniture")] = 0
     for region in np.flatnonzero(evidence.regions.area).tolist():
         if region not in (0, evidence.sky) and roles[region] not in CERTAIN:
             roles[region], sure[region] = ROLES[likely[region].argmax()], likely[region].max()

@@ -27,6 +27,10 @@ ALONG = 0.86
 ELLIPSE = 0.90
 """Overlap of an outline with the ellipse put around it."""
 
+ASTRAY, ASTRAY_PX, FOLLOWED, NARROWEST = 0.04, 1.5, 0.75, 4.0
+"""Share of its size, and px, by which an outline strays from an ellipse, the share of it that does not, and px of a half axis at
+least, where no shade says that it is one."""
+
 SLIMMEST, LOOSE, MOST_BEYOND, LEAST_FILLED, LEAST_ROUND = 3.0, 0.12, 0.08, 0.3, 0.4
 """Ratio of a crown's axes at most; share of its size by which twigs stand out, and the share of it that may lie beyond; how
 much of the ellipse, in the crown's box and around it, is seen at least."""
@@ -294,4 +298,14 @@ def _by_outline(mask: np.ndarray, least: float = ELLIPSE) -> Round | None:
         cv2.ellipse(shape, (int(round(cx)), int(round(cy))), (int(across), int(along)), 0, 0, 360, 1, -1)
         both = (shape.astype(bool) & mask).sum() / max((shape.astype(bool) | mask).sum(), 1)
         best = max(best, (float(both), Round((cx, cy), across, along, False)), key=lambda entry: entry[0])
-    return best[1] if best[0] >= least else None
+    if best[0] < least:
+        return None
+    if least < ELLIPSE:
+        return best[1]
+    axes = sorted((best[1].across, best[1].along))
+    if axes[0] < NARROWEST or axes[1] > SLIMMEST * axes[0]:
+        return None
+    x, y = outline.reshape(-1, 2).T
+    own = y < height - 2
+    off = _off((*best[1].centre, best[1].across, best[1].along), x[own], y[own])
+    return best[1] if (off < max(ASTRAY, ASTRAY_PX / axes[0])).mean() > FOLLOWED else None

@@ -30,8 +30,19 @@ SHORTEST = 14.0
 """px of a segment that has a say about the camera."""
 
 TRIES = 1800
-LIBERTY = {"centred": 0.0, "shifted": 0.6, "parallel": 0.04}
+SLANTED = 0.05
+"""Sine of the angle to the picture's foot from which a line runs into a picture that is seen square on."""
+
+LIBERTY = {"centred": 0.02, "shifted": 0.2, "parallel": 0.06}
 """What a make of camera must gain, in mean cost a segment, before it is believed over a plainer one."""
+
+USUAL_SHIFT, MORE_SHIFT, UNSURE_SHIFT = 0.15, 2.0, 0.6
+"""Share of the picture's width by which a lens is shifted at most, usually; what each further width must gain; and what a shift
+must gain beside a focal length that the picture does not tell, for which it can make up."""
+
+SQUARE, UNEXPLAINED = 0.07, 3.0
+"""Sine of the angle up to which an axis of a parallel view runs straight into the picture; and what such a view of a front must
+gain where not all lines run across it or up it."""
 
 Make = Literal["centred", "shifted", "parallel"]
 
@@ -149,8 +160,19 @@ def estimate_frame(
     found = [*_perspective(lines, rng, prior), *_parallel(lines, rng)]
     refined = [_refined(start, lines, prior, noise) for start in found]
     deep = [frame for frame in refined if frame.make == "parallel" or _shows_depth(frame, lines)]
-    ranked = sorted(deep or refined, key=lambda f: _cost(f, lines, noise) + LIBERTY[f.make])
+    ranked = sorted(deep or refined, key=lambda f: _cost(f, lines, noise) + _liberty(f, lines.width))
     return _labelled(ranked[0], _Lines.of(segments, size)) if ranked else None
+
+
+def _liberty(frame: Frame, width: int) -> float:
+    """What a frame must gain, in mean cost a segment, before it is believed."""
+    square = np.linalg.norm(frame.axes[:, :2], axis=1).min() < SQUARE
+    if frame.make == "parallel" and square:
+        return UNEXPLAINED * (1 - frame.share)
+    if frame.make == "shifted" and not frame.observed and not square:
+        return UNSURE_SHIFT
+    shift = float(np.hypot(*frame.centre)) / width
+    return LIBERTY[frame.make] + MORE_SHIFT * max(shift - USUAL_SHIFT, 0.0)
 
 
 def _shows_depth(frame: Frame, lines: _Lines) -> bool:
@@ -204,16 +226,26 @@ def _perspective(lines: _Lines, rng: np.random.Generator, prior: float) -> list[
     label = np.empty(len(lines.weight), np.int64)
     kept: dict[Make, list[tuple[float, Frame]]] = {"centred": [], "shifted": []}
     tolerance = lines.tolerance
+    frames = []
     for i, j, k, m in rng.choice(level, (TRIES, 4), p=chance):
         if i == j or k == m:
             continue
         pair = np.cross(lines.line[i], lines.line[j]), np.cross(lines.line[k], lines.line[m])
-        for frame in (_centred_frame(*pair, lines.width, prior), _shifted_frame(*pair, vertical, lines.width, prior)):
-            if frame is None or abs(frame.axes[2, 1]) < 0.72:  # up must look up: no more than about 45° of tilt
-                continue
-            score = _score(lines.middle, lines.direction, lines.weight, _points(frame), tolerance, label)
-            score *= 1.0 if frame.observed else 0.93
-            kept[frame.make].append((score, frame))
+        frames += [
+            _centred_frame(*pair, lines.width, prior), _shifted_frame(*pair, vertical, lines.width, prior)
+        ]  # fmt: skip
+    # Few lines may run into a picture that is seen square on; chance would hardly take two of them together.
+    slanted = level[np.abs(lines.direction[level, 1]) > SLANTED]
+    if len(slanted) > 1:
+        chance = lines.weight[slanted] / lines.weight[slanted].sum()
+        for i, j in rng.choice(slanted, (TRIES // 4, 2), p=chance):
+            frames.append(_square_frame(np.cross(lines.line[i], lines.line[j]), lines.width, prior))
+    for frame in frames:
+        if frame is None or abs(frame.axes[2, 1]) < 0.72:  # up must look up: no more than about 45° of tilt
+            continue
+        score = _score(lines.middle, lines.direction, lines.weight, _points(frame), tolerance, label)
+        score *= 1.0 if frame.observed else 0.93
+        kept[frame.make].append((score, frame))
     out = []
     for make in kept:
         out += [f for _, f in sorted(kept[make], key=lambda entry: -entry[0])[:4]]
@@ -294,6 +326,17 @@ def _shifted_frame(v1, v2, vertical: np.ndarray | None, width: int, prior: float
         return None
     axes = _axes_of(v1, v2, centre, focal)
     return None if axes is None else Frame(focal, centre, axes, np.zeros(0, int), 0.0, observed, "shifted")
+
+
+def _square_frame(point: np.ndarray, width: int, prior: float) -> Frame | None:
+    """A lens square to a front, shifted to where all that runs into the picture goes."""
+    if not point[2] or _is_far(point, width):
+        return None
+    centre = point[:2] / point[2]
+    if np.hypot(*centre) > 0.8 * width:
+        return None
+    axes = np.array([[1.0, 0, 0], [0, 0, 1.0], [0, -1.0, 0]])
+    return Frame(prior * width, centre, axes, np.zeros(0, int), 0.0, False, "shifted")
 
 
 def frame_from_points(
