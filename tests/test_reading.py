@@ -141,6 +141,11 @@ def test_corrections_change_what_was_read_and_stay(tmp_path):
     write_corrections(file, again)
     assert file.read_text(encoding="utf-8").startswith(own.rstrip())
     assert read_corrections(file).surface[0].role == "railing"
+    added = f'[[surface]]\nat = [{wall[0]}, {wall[1] + 4}]\nrole = "sign"\n'
+    file.write_text(file.read_text(encoding="utf-8") + added, encoding="utf-8")  # below the comments, not above
+    for _ in range(2):
+        write_corrections(file, again)
+        assert [entry.role for entry in read_corrections(file).surface] == ["railing", "sign"]
     split = read_corrections(_file(tmp_path, "[[surface]]\nat = [100, 470]\nsplit = [[0, 420], [800, 420]]\n"))
     parted = iro.read_structure(iro.open_capture(tmp_path / "made.png"), corrections=split, cache=False)
     assert parted.regions[490, 100] != parted.regions[405, 40] and read.regions[490, 100] == read.regions[405, 40]

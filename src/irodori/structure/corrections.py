@@ -183,7 +183,8 @@ def _unknown_entry(place: tuple) -> str:
 
 
 def write_corrections(path: str | Path, structure: Structure) -> Path:
-    """Write what was believed as comments, below the lines that the user wrote, which stay.
+    """Write what was believed as comments, below the lines that the user wrote, which stay; those among the old comments
+    move up.
 
     Raises
     ------
@@ -193,8 +194,11 @@ def write_corrections(path: str | Path, structure: Structure) -> Path:
     path = Path(path)
     try:
         old = path.read_text(encoding="utf-8") if path.is_file() else ""
-        own = old.split(MARK)[0].rstrip()
-        head = own or _heading(path)
+        own, _, below = old.partition(MARK)
+        head = own.rstrip() or _heading(path)
+        for line in below.splitlines():
+            if line.strip() and not line.lstrip().startswith("#"):
+                head += f"\n\n{line}" if line.lstrip().startswith("[") else f"\n{line}"
         temporary = path.with_name(path.name + ".part")
         temporary.write_text(f"{head}\n\n{MARK}\n\n{_beliefs(structure)}", encoding="utf-8")
         temporary.replace(path)
