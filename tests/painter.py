@@ -82,6 +82,19 @@ def house(earth, plaster, slate, timber, pane):
     ]
 
 
+def grid_over(image, camera, step, colour=(158, 158, 158), reach=40):
+    """A picture (H, W, 3) with the lines of a ground grid over all of it."""
+    over = image.copy()
+    for k in np.arange(-30, 31):
+        for a, b in (((k * step, -reach, 0), (k * step, reach, 0)), ((-reach, k * step, 0), (reach, k * step, 0))):
+            place, ahead = camera.project(np.linspace(a, b, 400))
+            for p, q, front in zip(place[:-1], place[1:], (ahead[:-1] > 0.3) & (ahead[1:] > 0.3)):
+                if front and (np.abs(np.concatenate([p, q])) < 4000).all():
+                    ends = [tuple(np.rint(e * 16).astype(int).tolist()) for e in (p, q)]
+                    cv2.line(over, *ends, colour, 1, cv2.LINE_AA, 4)
+    return over
+
+
 def role_at(structure, camera, point):
     """What the surface at a place (3,) m of a painted scene was read as."""
     (x, y), _ = (a[0] for a in camera.project(np.array([point], float)))

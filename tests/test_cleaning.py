@@ -14,7 +14,7 @@ import irodori as iro
 from irodori.core.cleanings import CLEANINGS
 from irodori.core.colour import encode_8_bit
 from irodori.core.errors import CaptureError
-from painter import camera_at, house, paint
+from painter import camera_at, grid_over, house, paint
 
 SUN = np.array([-0.7, -0.5, 0.5]) / np.linalg.norm([-0.7, -0.5, 0.5])
 LEFT = 0.6
@@ -241,16 +241,7 @@ def test_a_recipe_opens_its_capture_with_the_same_choices(lit, tmp_path):
 def with_grid(image, camera, depth, normal, step=1.5, colour=(158, 158, 158)):
     """Lines of a ground grid, drawn where the ground is what a pixel shows."""
     ground = (normal[..., 2] > 0.9) & np.isfinite(depth) & (np.arange(len(image))[:, None] > 200)
-    over = image.copy()
-    for k in np.arange(-30, 31):
-        for a, b in (((k * step, -40, 0), (k * step, 40, 0)), ((-40, k * step, 0), (40, k * step, 0))):
-            points = np.linspace(a, b, 400)
-            place, ahead = camera.project(points)
-            for p, q, front in zip(place[:-1], place[1:], (ahead[:-1] > 0.3) & (ahead[1:] > 0.3)):
-                if front and (np.abs(np.concatenate([p, q])) < 4000).all():
-                    ends = [tuple(np.rint(e * 16).astype(int).tolist()) for e in (p, q)]
-                    cv2.line(over, *ends, colour, 1, cv2.LINE_AA, 4)
-    return np.where(ground[..., None], over, image)
+    return np.where(ground[..., None], grid_over(image, camera, step, colour), image)
 
 
 @pytest.fixture(scope="module")

@@ -12,7 +12,7 @@ from irodori.core.camera import Camera
 from irodori.core.colour import encode_8_bit
 from irodori.formats.write_image import write_image
 from irodori.structure.regions import measure_regions
-from painter import SIZE, paint, share_right
+from painter import SIZE, grid_over, paint, share_right
 
 PLASTER, SLATE, TIMBER, GROUND = (214, 206, 190), (110, 116, 128), (150, 110, 80), (196, 192, 186)
 ABOVE = Camera.look((-16, -20, 17), (0, 2, 1), size=SIZE, span=30.0)
@@ -63,13 +63,7 @@ def gridded(house_parts):
     graded = np.linspace((168, 192, 224), (240, 243, 247), SIZE[1])[:, None].repeat(SIZE[0], axis=1)
     double = cv2.resize(graded, (SIZE[0] * 2, SIZE[1] * 2), interpolation=cv2.INTER_LINEAR)
     plain, depth, _ = paint(house_parts, ABOVE, background=double)
-    over = plain.copy()
-    for k in range(-20, 21):
-        for ends in (((k * 3.0, -60, 0), (k * 3.0, 60, 0)), ((-60, k * 3.0, 0), (60, k * 3.0, 0))):
-            place, _ = ABOVE.project(np.array(ends, float))
-            a, b = (tuple(np.rint(p * 16).astype(int).tolist()) for p in place)
-            cv2.line(over, a, b, (158, 158, 158), 1, cv2.LINE_AA, 4)
-    return plain, np.where(np.isfinite(depth)[..., None], plain, over)
+    return plain, np.where(np.isfinite(depth)[..., None], plain, grid_over(plain, ABOVE, 3.0, reach=60))
 
 
 def test_a_grid_goes_from_a_background_of_any_lightness(tmp_path):

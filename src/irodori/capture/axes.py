@@ -83,10 +83,8 @@ def third_axis(axes: list[Overlay], signed: np.ndarray, under: np.ndarray) -> Ov
     if abs(across[0] * beyond[1] - across[1] * beyond[0]) < CROSSING:
         return None
     origin = np.linalg.solve([across, beyond], [one @ across, other @ beyond])
-    channel = ({0, 1, 2} - channels).pop()
-    tint = np.full(3, -0.5)
-    tint[channel] = 1.0
-    y, x = np.nonzero(tint_gain(signed, under, tint) > LEAST_GAIN)
+    hue = HUES[({0, 1, 2} - channels).pop()]
+    y, x = np.nonzero(tint_gain(signed, under, _tint(hue)) > LEAST_GAIN)
     away = np.hypot(x - origin[0], y - origin[1])
     far = away > MET
     y, x, away = y[far], x[far], away[far]
@@ -100,7 +98,7 @@ def third_axis(axes: list[Overlay], signed: np.ndarray, under: np.ndarray) -> Ov
         return None
     mask = np.zeros(signed.shape[:2], bool)
     mask[y[own], x[own]] = True
-    return replace(axes[0], mask=mask, hue=HUES[channel], reach=float(np.ptp(away[own])))
+    return replace(axes[0], mask=mask, hue=hue, reach=float(np.ptp(away[own])))
 
 
 def whole_axis(axis: Overlay, signed: np.ndarray, under: np.ndarray) -> np.ndarray:
@@ -118,15 +116,20 @@ def whole_axis(axis: Overlay, signed: np.ndarray, under: np.ndarray) -> np.ndarr
     x, y = np.rint(place[..., 0]).astype(int), np.rint(place[..., 1]).astype(int)
     inside = ((x >= 0) & (x < width) & (y >= 0) & (y < height)).all(axis=1)
     x, y = x[inside], y[inside]
-    tint = np.full(3, -0.5)
-    tint[axis_channel(axis.hue) or 0] = 1.0
-    gain = tint_gain(signed[y, x], under[y, x], tint)
+    gain = tint_gain(signed[y, x], under[y, x], _tint(axis.hue))
     shows = (gain.max(axis=1) > GAIN).astype(np.float32)
     dense = np.convolve(shows, np.ones(WINDOW) / WINDOW, "same") > DENSE
     own = dense[:, None] & (gain > LEAST_GAIN)
     mask = axis.mask.copy()
     mask[y[own], x[own]] = True
     return mask
+
+
+def _tint(hue: float) -> np.ndarray:
+    """The tint (3,) of an axis."""
+    tint = np.full(3, -0.5)
+    tint[axis_channel(hue) or 0] = 1.0
+    return tint
 
 
 def _line_through(mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -78,17 +78,18 @@ def without_grid(encoded: np.ndarray, *, sure: bool = False) -> tuple[np.ndarray
     x, y = (np.concatenate(along) for along in zip(*lines))
     tone = float(np.percentile(encoded[y, x].mean(axis=1), DARKEST))
     rest = _rest_of_grid(out, lines, tone)
-    return filled_from_nearest(out, rest), taken | rest
+    return (filled_from_nearest(out, rest) if rest.any() else out), taken | rest
 
 
 def _rest_of_grid(encoded: np.ndarray, lines: list[tuple[np.ndarray, np.ndarray]], tone: float) -> np.ndarray:
     """What is left (H, W) bool of a grid whose `tone` is known from the `lines` found and taken away: lines on paler
     surfaces, short ones that run like others, and pieces beyond what hides a line's middle."""
     base, away, thin = _thin_lines(encoded, tone)
+    turns = np.array([_turn(line) for line in lines])
     found = [
         line
         for line in _lines_on_surfaces(encoded, base, thin, SHORT_LINE)
-        if len(line[0]) >= SHORTEST_LINE or _is_along(line, lines)
+        if len(line[0]) >= SHORTEST_LINE or (np.abs((turns - _turn(line) + 90) % 180 - 90) < ALONG).any()
     ]
     found += _carried_on(lines + found, encoded, base, thin)
     return _drawn(found, thin.shape) & (away > 3)
@@ -146,10 +147,10 @@ def _lies_on_one_surface(encoded: np.ndarray, base: np.ndarray, x: np.ndarray, y
     return bool(same.mean() >= 0.7)
 
 
-def _is_along(line: tuple[np.ndarray, np.ndarray], others: list[tuple[np.ndarray, np.ndarray]]) -> bool:
-    """Whether a line runs like another."""
-    turn = np.array([np.degrees(np.arctan2(y[-1] - y[0], x[-1] - x[0])) for x, y in (line, *others)])
-    return bool((np.abs((turn[1:] - turn[0] + 90) % 180 - 90) < ALONG).any())
+def _turn(line: tuple[np.ndarray, np.ndarray]) -> float:
+    """Degrees by which a line is turned from the picture's foot."""
+    x, y = line
+    return float(np.degrees(np.arctan2(y[-1] - y[0], x[-1] - x[0])))
 
 
 def _carried_on(

@@ -10,9 +10,11 @@ from irodori.core.camera import Camera
 from irodori.core.errors import StructureError
 from irodori.core.nearest import filled_from_nearest
 from irodori.structure.corrections import WAYS, CameraCorrection, Corrections, SurfaceCorrection
+from irodori.structure.frame import Frame
+from irodori.structure.frame_starts import frame_from_points
 from irodori.structure.orientation import CARD, LEVEL, SLOPE, UPRIGHT, Planes, card_normal
 from irodori.structure.regions import Regions
-from irodori.structure.vanishing import PRIOR_FOCAL, Frame, frame_from_points
+from irodori.structure.vanishing import PRIOR_FOCAL
 
 SURE = 0.99
 

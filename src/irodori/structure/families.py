@@ -12,7 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.vanishing import curved
+from irodori.structure.frame import curved
 
 UP = np.array([0.0, 0.0, 1.0])
 UPRIGHTS = 2
@@ -26,6 +26,9 @@ LEAST = 140.0
 
 LEAST_WING = 0.04
 """Share of all lines' length that a wing must explain."""
+
+INDOORS = 0.5
+"""Times that which a wing must explain in a room."""
 
 STEEP = np.radians(52.0)
 PITCH_FIRST = 1.3
@@ -114,7 +117,7 @@ def _best_peak(m, weight, loose, ways, slack, width, indoors: bool) -> _Found | 
         way = np.array([np.cos(turn), np.sin(turn), 0])
         other = np.array([-way[1], way[0], 0])
         score = _explained((way, other), m, weight, loose, slack)
-        if score > LEAST_WING * (0.5 if indoors else 1.0) * weight.sum() and score > LEAST * (1.0 if indoors else 2.0):
+        if score > (INDOORS if indoors else 1.0) * max(LEAST_WING * weight.sum(), 2 * LEAST):
             found.append(_Found(score, [way, other], [other, way]))
     for ridge, across in ((ways[0], ways[1]), (ways[1], ways[0])):
         slope = np.cross(m, ridge)

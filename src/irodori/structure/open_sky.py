@@ -57,6 +57,21 @@ MOST_OF_FOOT, MOST_BAYS = 0.4, 12
 """Share of its width with which what is sky stands on the land's far edge, and how many bays side by side are looked into."""
 
 
+def tell_sky(
+    region: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *,
+    drawn: bool,
+) -> tuple[int, int, int]:  # fmt: skip
+    """What a region that is as bright as a sky is: its number as the sky's, a ceiling's or the ground's, 0 for the others.
+
+    Parameters are those of `is_open_sky`.
+    """
+    if is_ground_around(region, regions, camera):
+        return 0, 0, region
+    if is_open_sky(region, regions, camera, segments, sides, families, drawn=drawn):
+        return region, 0, 0
+    return 0, region if is_overhead(region, regions, camera) else 0, 0
+
+
 def is_open_sky(
     region: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *,
     drawn: bool,

@@ -362,14 +362,16 @@ def _with_hosts(regions: Regions, pair: np.ndarray, table: np.ndarray, left_out:
     height, width = regions.labels.shape
     ties = []
     small = (regions.area > 0) & (regions.area < SMALL * regions.labels.size)
-    for region in set(np.flatnonzero(small).tolist()) - left_out:
-        x0, y0, x1, y1 = regions.box[region]
-        beyond = max(AROUND[0], AROUND[1] * min(x1 - x0, y1 - y0))
-        x0, y0, x1, y1 = x0 - beyond, y0 - beyond, x1 + beyond, y1 + beyond
-        x, y = np.linspace(x0, x1, RING), np.linspace(y0, y1, RING)
-        ring = np.concatenate([np.stack([x, np.full(RING, v)], 1) for v in (y0, y1)] + [np.stack([np.full(RING, v), y], 1) for v in (x0, x1)])  # fmt: skip
-        ring = ring[((ring >= 0) & (ring < [width, height])).all(axis=1)].astype(int)
-        met, times = np.unique(regions.labels[ring[:, 1], ring[:, 0]], return_counts=True)
+    small[list(left_out)] = False
+    step = np.linspace(0, 1, RING)
+    edge = np.repeat([0.0, 1.0], RING)
+    square = np.concatenate([np.stack([np.tile(step, 2), edge], 1), np.stack([edge, np.tile(step, 2)], 1)])
+    for region in np.flatnonzero(small).tolist():
+        low, high = regions.box[region].reshape(2, 2)
+        beyond = max(AROUND[0], AROUND[1] * min(high - low))
+        ring = low - beyond + square * (high - low + 2 * beyond)
+        x, y = ring[((ring >= 0) & (ring < [width, height])).all(axis=1)].astype(int).T
+        met, times = np.unique(regions.labels[y, x], return_counts=True)
         if not len(met):
             continue
         host = int(met[times.argmax()])

@@ -41,12 +41,13 @@ from irodori.structure.elevation import (
     relief,
     squarely,
 )
-from irodori.structure.families import UP, find_families
+from irodori.structure.families import UP, Families, find_families
 from irodori.structure.find_regions import find_drawn_regions, find_regions
+from irodori.structure.frame import Frame
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
-from irodori.structure.open_sky import is_ground_around, is_open_sky, is_overhead, more_sky
+from irodori.structure.open_sky import more_sky, tell_sky
 from irodori.structure.orientation import LEVEL, Planes, choose_planes
 from irodori.structure.plan import (
     OUTER_WALL,
@@ -65,15 +66,15 @@ from irodori.structure.round import find_round, round_crowns
 from irodori.structure.scale import EYE_HEIGHT, to_scale
 from irodori.structure.see_through import shows_hidden_lines
 from irodori.structure.tones import is_lit
-from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, Frame, estimate_frame
+from irodori.structure.vanishing import NOISE, PRIOR_FOCAL, estimate_frame
 
 PARALLEL_SPAN = 24.0
 """Width, m, that a parallel view is taken to show where nothing tells its scale."""
 
-WIREFRAME = "A wireframe, it seems: hidden lines are taken for borders; let the 3D program hide them and capture again"
 FROM_HIGH_UP = -0.25
 """Sine of the pitch of a view up to which it shows no sky even out of doors."""
 
+WIREFRAME = "A wireframe, it seems: hidden lines are taken for borders; let the 3D program hide them and capture again"
 DOUBT = 0.5
 """How much less sure a wireframe's surfaces are."""
 
@@ -152,19 +153,17 @@ def _read_pixels(
     families = find_families(segments, camera, frame.label, by_hand=by_hand)
     sides = line_sides(labels, segments)
     ceiling = ground = 0
-    if sky and not settled and is_ground_around(sky, regions, camera):
-        ground, sky = sky, 0
-    if sky and not settled and not is_open_sky(sky, regions, camera, segments, sides, families, drawn=not shaded):
-        ceiling, sky = (sky if is_overhead(sky, regions, camera) else 0), 0
+    if sky and not settled:
+        sky, ceiling, ground = tell_sky(sky, regions, camera, segments, sides, families, drawn=not shaded)
     if not sky and camera.rotation[2, 2] > FROM_HIGH_UP:
         families = find_families(segments, camera, frame.label, by_hand=by_hand, indoors=True)
     if sky and not shaded and not settled and (more := more_sky(sky, regions, camera, segments, sides, families)):
         labels = np.where(np.isin(labels, more), sky, labels)
         regions, sides = measure_regions(labels, colour), line_sides(labels, segments)
     if shaded:
-        planting = [*planting, *green_crowns(regions, sides, encoded.mean(axis=2), pure, {sky, *planting})]
+        planting += green_crowns(regions, sides, encoded.mean(axis=2), pure, {sky, *planting})
     else:
-        planting = [*planting, *drawn_crowns(regions, sides, sky)]
+        planting += drawn_crowns(regions, sides, sky)
         planting += drawn_hills(regions, camera, sides, families, sky, planting)
     # In a finished picture light falls off over flat surfaces too.
     by_shade = shaded and capture.kind != "finished"
@@ -189,22 +188,9 @@ def _read_pixels(
     planes = correct_planes(planes, regions, camera, given.surface)
     anchor = _ground(regions, planes.kind, planes.normal, sky)
     report(progress, "Reading depth", 0.8)
-    uprights = upright_edges(segments, sides, families)
-
-    def solve(planes: Planes) -> np.ndarray:
-        if frontal:
-            return flat_distance(regions)
-        carried = carried_faces(segments, sides, families, planes.normal, sky)
-        return solve_offsets(
-            regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit, carried=carried,
-            uprights=uprights,
-        )  # fmt: skip
-
-    distance = solve(planes)
-    mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
-    if mended is not None:
-        planes = correct_planes(mended, regions, camera, given.surface)
-        distance = solve(planes)
+    planes, distance = _read_depth(
+        regions, camera, planes, segments, sides, families, given, sky=sky, anchor=anchor, lit=lit, frontal=frontal
+    )
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor,
         custom=door_height(regions, sky) if frontal else None, coloured=shaded,
@@ -223,6 +209,30 @@ def _read_pixels(
         capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles,
         planes.sure * role_sure * (DOUBT if see_through else 1.0), sky, rounds, tuple(notes),
     )  # fmt: skip
+
+
+def _read_depth(
+    regions: Regions, camera: Camera, planes: Planes, segments: np.ndarray, sides: np.ndarray, families: Families,
+    given: Corrections, *, sky: int, anchor: int, lit: bool, frontal: bool,
+) -> tuple[Planes, np.ndarray]:  # fmt: skip
+    """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
+    uprights = upright_edges(segments, sides, families)
+
+    def solve(planes: Planes) -> np.ndarray:
+        if frontal:
+            return flat_distance(regions)
+        carried = carried_faces(segments, sides, families, planes.normal, sky)
+        return solve_offsets(
+            regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit, carried=carried,
+            uprights=uprights,
+        )  # fmt: skip
+
+    distance = solve(planes)
+    mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
+    if mended is None:
+        return planes, distance
+    planes = correct_planes(mended, regions, camera, given.surface)
+    return planes, solve(planes)
 
 
 def _read_roles(

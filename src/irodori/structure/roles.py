@@ -111,9 +111,10 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
     if not evidence.coloured:
         # Where no tint tells, only a ragged outline does.
         likely[:, ROLES.index("planting")] = 0
-    # A plain block may be a house in a model of a site.
-    tall = [piece.high > TALLEST_FURNITURE and piece.wide > TALLEST_FURNITURE for piece in evidence.pieces]
-    likely[np.array(tall) & evidence.outdoors, ROLES.index("furniture")] = 0
+    if evidence.outdoors:
+        # A plain block may be a house in a model of a site.
+        large = [min(piece.high, piece.wide) > TALLEST_FURNITURE for piece in evidence.pieces]
+        likely[large, ROLES.index("furniture")] = 0
     for region in np.flatnonzero(evidence.regions.area).tolist():
         if region not in (0, evidence.sky) and roles[region] not in CERTAIN:
             roles[region], sure[region] = ROLES[likely[region].argmax()], likely[region].max()

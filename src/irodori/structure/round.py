@@ -104,7 +104,7 @@ def find_round(
             lean = _lean(camera, ((x0 + x1) / 2, (y0 + y1) / 2))
             found = _by_shade(grey[y0:y1, x0:x1], mask & pure[y0:y1, x0:x1], mask, lean)
         elif regions.area[region] >= 4 * LEAST_AREA:
-            found = _by_outline(mask)
+            found = _drawn_ball(mask)
         if found is not None:
             out[int(region)] = replace(found, centre=(found.centre[0] + x0, found.centre[1] + y0))
     return _one_drum(out, grey, regions, pure)
@@ -282,12 +282,33 @@ def _upright(mask: np.ndarray, lean: float) -> Round | None:
     return Round(((low + high) / 2, middle), (high - low) / 2, middle, True, lean)
 
 
+def _outline(mask: np.ndarray) -> np.ndarray:
+    """The outline (N, 1, 2) px of the largest piece of a region."""
+    import cv2
+
+    outlines, _ = cv2.findContours(mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
+    return max(outlines, key=cv2.contourArea)
+
+
+def _drawn_ball(mask: np.ndarray) -> Round | None:
+    """An ellipsoid whose outline keeps to its ellipse all along: where no shade speaks, many a polygon covers one as well."""
+    found = _by_outline(mask)
+    if found is None:
+        return None
+    narrow, wide = sorted((found.across, found.along))
+    if narrow < NARROWEST or wide > SLIMMEST * narrow:
+        return None
+    x, y = _outline(mask).reshape(-1, 2).T
+    own = y < len(mask) - 2  # the upper half of a ball has a flat foot
+    off = _off((*found.centre, found.across, found.along), x[own], y[own])
+    return found if (off < max(ASTRAY, ASTRAY_PX / narrow)).mean() > FOLLOWED else None
+
+
 def _by_outline(mask: np.ndarray, least: float = ELLIPSE) -> Round | None:
     """An ellipsoid whose outline, or the part of it that is seen, is an ellipse with level axes."""
     import cv2
 
-    outlines, _ = cv2.findContours(mask.astype(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
-    outline = max(outlines, key=cv2.contourArea)
+    outline = _outline(mask)
     if len(outline) < 24 or cv2.contourArea(outline) < min(least, 0.9) * cv2.contourArea(cv2.convexHull(outline)):
         return None
     height, width = mask.shape
@@ -298,14 +319,4 @@ def _by_outline(mask: np.ndarray, least: float = ELLIPSE) -> Round | None:
         cv2.ellipse(shape, (int(round(cx)), int(round(cy))), (int(across), int(along)), 0, 0, 360, 1, -1)
         both = (shape.astype(bool) & mask).sum() / max((shape.astype(bool) | mask).sum(), 1)
         best = max(best, (float(both), Round((cx, cy), across, along, False)), key=lambda entry: entry[0])
-    if best[0] < least:
-        return None
-    if least < ELLIPSE:
-        return best[1]
-    axes = sorted((best[1].across, best[1].along))
-    if axes[0] < NARROWEST or axes[1] > SLIMMEST * axes[0]:
-        return None
-    x, y = outline.reshape(-1, 2).T
-    own = y < height - 2
-    off = _off((*best[1].centre, best[1].across, best[1].along), x[own], y[own])
-    return best[1] if (off < max(ASTRAY, ASTRAY_PX / axes[0])).mean() > FOLLOWED else None
+    return best[1] if best[0] >= least else None

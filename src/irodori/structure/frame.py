@@ -1,0 +1,152 @@
+"""A Manhattan frame with its camera, and how well line segments fit it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Literal
+
+import numpy as np
+from numba import njit
+
+FOCAL_RANGE = (0.35, 3.2)
+"""Least and greatest focal length over the picture's width."""
+
+WORST = 9.0
+"""A segment that misses all vanishing points costs as much as one that misses by three times the noise."""
+
+Make = Literal["centred", "shifted", "parallel"]
+
+
+@dataclass(frozen=True, eq=False)
+class Frame:
+    """A Manhattan frame and the camera that sees it.
+
+    `focal` px (parallel: 1); `centre` (2,) px from the picture's middle, the principal point; `axes` (3, 3) rows: two
+    level directions and up, in the camera frame (x right, y down, z forward); `label` (N,) which axis each segment
+    runs along, −1 = none; `share` of line length explained; `observed` whether the picture tells the focal length.
+    """
+
+    focal: float
+    centre: np.ndarray
+    axes: np.ndarray
+    label: np.ndarray
+    share: float
+    observed: bool
+    make: Make = "centred"
+
+
+@dataclass(frozen=True, eq=False)
+class Lines:
+    """Segments about the picture's middle: `middle`, unit `direction` (N, 2), `length`, `weight`, `line` (N, 3)."""
+
+    middle: np.ndarray
+    direction: np.ndarray
+    length: np.ndarray
+    weight: np.ndarray
+    line: np.ndarray
+    width: int
+
+    @classmethod
+    def of(cls, segments: np.ndarray, size: tuple[int, int]) -> Lines:
+        ends = segments.reshape(-1, 2, 2) - np.array(size) / 2
+        step = ends[:, 1] - ends[:, 0]
+        length = np.maximum(np.hypot(*step.T), 1e-9)
+        one = np.ones((len(ends), 1))
+        line = np.cross(np.append(ends[:, 0], one, 1), np.append(ends[:, 1], one, 1))
+        weight = np.minimum(length, 0.35 * size[0]) * np.where(curved(segments), 0.1, 1.0)
+        return cls(ends.mean(axis=1), step / length[:, None], length, weight, line, size[0])
+
+    @property
+    def tolerance(self) -> np.ndarray:
+        return np.sin(np.maximum(np.radians(1.0), np.arctan(1.2 / self.length)))
+
+
+def curved(segments: np.ndarray, *, reach: float = 8.0, longest: float = 250.0) -> np.ndarray:
+    """Which segments (N, 4) are chords of a curve, (N,) bool.
+
+    A chord runs on at both ends into others at a small angle, both to the same side; the last of a curve does so at
+    one end, into a chord. Chords are no longer than `longest` px.
+    """
+    from scipy.spatial import cKDTree
+
+    if len(segments) < 3:
+        return np.zeros(len(segments), bool)
+    ends = segments.reshape(-1, 2)
+    step = segments[:, 2:] - segments[:, :2]
+    angle = np.arctan2(step[:, 1], step[:, 0])
+    pairs = cKDTree(ends).query_pairs(reach, output_type="ndarray")
+    pairs = np.concatenate([pairs, pairs[:, ::-1]])
+    own, other = pairs[:, 0] // 2, pairs[:, 1] // 2
+    apart = np.abs((angle[own] - angle[other] + np.pi / 2) % np.pi - np.pi / 2)
+    short = np.hypot(*step.T) < longest
+    bent = (own != other) & short[own] & short[other] & (apart > np.radians(1.2)) & (apart < np.radians(26.0))
+    pairs, own, other = pairs[bent], own[bent], other[bent]
+    far = ends[pairs[:, 1] ^ 1] - segments[own].reshape(-1, 2, 2).mean(axis=1)
+    side = np.where(step[own, 0] * far[:, 1] - step[own, 1] * far[:, 0] > 0, 1, 0)
+    seen = np.zeros((len(segments), 2, 2), bool)  # segment, end, side
+    seen[own, pairs[:, 0] % 2, side] = True
+    chords = (seen[:, 0] & seen[:, 1]).any(axis=1)
+    last = np.zeros(len(segments), bool)
+    last[own[chords[other]]] = True
+    return chords | last
+
+
+@njit(cache=True)
+def explained(middle, direction, weight, points, tolerance, label):
+    """Explained length; each segment goes to the one of the vanishing `points` (V, 3) it fits best, which `label` (N,) tells."""
+    total = 0.0
+    for i in range(len(weight)):
+        best, choice = 1e9, -1
+        for v in range(len(points)):
+            # Direction from the segment's middle to the vanishing point, infinite points included.
+            dx = points[v, 0] - points[v, 2] * middle[i, 0]
+            dy = points[v, 1] - points[v, 2] * middle[i, 1]
+            norm = np.sqrt(dx * dx + dy * dy)
+            if norm < 1e-12:
+                continue
+            sine = abs(dx * direction[i, 1] - dy * direction[i, 0]) / norm
+            if sine < best:
+                best, choice = sine, v
+        limit = tolerance[i]
+        label[i] = choice if best < limit else -1
+        if best < limit:
+            total += weight[i] * (1.0 - (best / limit) ** 2)
+    return total
+
+
+def vanishing_points(frame: Frame) -> np.ndarray:
+    """Vanishing points (3, 3), homogeneous, px about the picture's middle."""
+    if frame.make == "parallel":
+        return frame.axes * np.array([1.0, 1.0, 0.0])
+    axes, f, c = frame.axes, frame.focal, frame.centre
+    return np.stack([f * axes[:, 0] + c[0] * axes[:, 2], f * axes[:, 1] + c[1] * axes[:, 2], axes[:, 2]], axis=1)
+
+
+def is_far(v: np.ndarray, width: int) -> bool:
+    """Whether lines towards a vanishing point (3,) are next to parallel in a picture of some `width`, px."""
+    return abs(v[2]) * 12 * width < np.hypot(v[0], v[1])
+
+
+def labelled(frame: Frame, lines: Lines) -> Frame:
+    """The frame with the axis that each line runs along, and the share of their length that runs along any."""
+    label = np.empty(len(lines.weight), np.int64)
+    explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), lines.tolerance, label)
+    share = float(lines.weight[label >= 0].sum() / lines.weight.sum())
+    return replace(frame, label=label, share=share)
+
+
+def misses(points: np.ndarray, lines: Lines, which: np.ndarray, label: np.ndarray) -> np.ndarray:
+    """How far, px, signed, the ends of segments `which` miss the line from their middle to their vanishing point."""
+    v = points[label]
+    mid, way = lines.middle[which], lines.direction[which]
+    dx, dy = v[:, 0] - v[:, 2] * mid[:, 0], v[:, 1] - v[:, 2] * mid[:, 1]
+    sine = (dx * way[:, 1] - dy * way[:, 0]) / np.maximum(np.hypot(dx, dy), 1e-9)
+    return sine * lines.length[which] / 2
+
+
+def cost(frame: Frame, lines: Lines, noise: float) -> float:
+    """Mean robust cost of a segment, 0 … WORST, weighted by length."""
+    points, every = vanishing_points(frame), np.arange(len(lines.weight))
+    miss = np.stack([np.abs(misses(points, lines, every, np.full(len(every), k))) for k in range(3)])
+    cost = np.minimum((miss.min(axis=0) / noise) ** 2, WORST)
+    return float((cost * lines.weight).sum() / lines.weight.sum())

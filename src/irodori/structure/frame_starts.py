@@ -1,0 +1,220 @@
+"""Frames to start from: from pairs of line segments, a whole Manhattan frame at a time.
+
+There are three makes of camera: a centred lens, a shifted lens or crop (the principal point is free), and parallel
+projection. Orthogonality of the frame gives the focal length (Caprile and Torre, IJCV 4, 1990) or, in parallel
+projection, the foreshortening of the axes.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from irodori.structure.frame import FOCAL_RANGE, Frame, Lines, Make, explained, is_far, vanishing_points
+
+TRIES = 1800
+SLANTED = 0.05
+"""Sine of the angle to the picture's foot from which a line runs into a picture that is seen square on."""
+
+FARTHEST_SHIFT = 0.8
+"""Shares of the picture's width by which a lens is shifted at most."""
+
+
+def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> list[Frame]:
+    """The best starting frames of a centred and of a shifted lens."""
+    upright = np.abs(lines.direction[:, 1]) > 0.88
+    level = np.flatnonzero(~upright)
+    if len(level) < 3:
+        return []
+    vertical = _vertical(lines, upright)
+    chance = lines.weight[level] / lines.weight[level].sum()
+    label = np.empty(len(lines.weight), np.int64)
+    kept: dict[Make, list[tuple[float, Frame]]] = {"centred": [], "shifted": []}
+    tolerance = lines.tolerance
+    frames = []
+    for i, j, k, m in rng.choice(level, (TRIES, 4), p=chance):
+        if i == j or k == m:
+            continue
+        pair = np.cross(lines.line[i], lines.line[j]), np.cross(lines.line[k], lines.line[m])
+        frames += [
+            _centred_frame(*pair, lines.width, prior), _shifted_frame(*pair, vertical, lines.width, prior)
+        ]  # fmt: skip
+    # Few lines may run into a picture that is seen square on; chance would hardly take two of them together.
+    slanted = level[np.abs(lines.direction[level, 1]) > SLANTED]
+    if len(slanted) > 1:
+        chance = lines.weight[slanted] / lines.weight[slanted].sum()
+        for i, j in rng.choice(slanted, (TRIES // 4, 2), p=chance):
+            frames.append(_square_frame(np.cross(lines.line[i], lines.line[j]), lines.width, prior))
+    for frame in frames:
+        if frame is None or abs(frame.axes[2, 1]) < 0.72:  # up must look up: no more than about 45° of tilt
+            continue
+        score = explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label)
+        score *= 1.0 if frame.observed else 0.93
+        kept[frame.make].append((score, frame))
+    out = []
+    for make in kept:
+        out += [f for _, f in sorted(kept[make], key=lambda entry: -entry[0])[:4]]
+    return out
+
+
+def _vertical(lines: Lines, upright: np.ndarray) -> np.ndarray | None:
+    """The vanishing point (3,) that most upright segments share."""
+    index = np.flatnonzero(upright)
+    index = index[np.argsort(-lines.weight[index], kind="stable")][:40]
+    if len(index) < 2:
+        return None
+    label = np.empty(len(lines.weight), np.int64)
+    best, point = -1.0, None
+    for a in range(len(index)):
+        for b in range(a):
+            v = np.cross(lines.line[index[a]], lines.line[index[b]])
+            norm = np.linalg.norm(v)
+            if norm < 1e-9:
+                continue
+            score = explained(
+                lines.middle, lines.direction, np.where(upright, lines.weight, 0.0), v[None] / norm,
+                lines.tolerance, label,
+            )  # fmt: skip
+            if score > best:
+                best, point = score, v / norm
+    return point
+
+
+def _focal_of(
+    v1: np.ndarray, v2: np.ndarray, centre: np.ndarray, width: int, prior: float
+) -> tuple[float | None, bool]:
+    """Focal length from two orthogonal vanishing points; the prior where one of them is at infinity."""
+    far = [is_far(v, width) for v in (v1, v2)]
+    if all(far):
+        return None, False
+    if any(far) or not (v1[2] and v2[2]):
+        return prior * width, False
+    square = -((v1[:2] / v1[2] - centre) @ (v2[:2] / v2[2] - centre))
+    if square <= 0:
+        return None, False
+    focal = float(np.sqrt(square))
+    if not FOCAL_RANGE[0] * width < focal < FOCAL_RANGE[1] * width:
+        return None, False
+    return focal, True
+
+
+def _centred_frame(v1: np.ndarray, v2: np.ndarray, width: int, prior: float) -> Frame | None:
+    focal, observed = _focal_of(v1, v2, np.zeros(2), width, prior)
+    if focal is None:
+        return None
+    axes = _axes_of(v1, v2, np.zeros(2), focal)
+    return None if axes is None else Frame(focal, np.zeros(2), axes, np.zeros(0, int), 0.0, observed)
+
+
+def _shifted_frame(v1, v2, vertical: np.ndarray | None, width: int, prior: float) -> Frame | None:
+    """A level lens whose principal point lies where the horizon through both points is nearest to the middle."""
+    if vertical is None:
+        return None
+    horizon = np.cross(v1, v2)
+    norm = np.hypot(horizon[0], horizon[1])
+    if norm < 1e-9:
+        return None
+    horizon = horizon / norm
+    across = vertical[:2] - vertical[2] * (-horizon[2] * horizon[:2])
+    across = across / max(np.linalg.norm(across), 1e-12)
+    if abs(across @ horizon[:2]) < np.cos(np.radians(1.5)):
+        return None
+    centre = -horizon[2] * horizon[:2]
+    if np.hypot(*centre) > FARTHEST_SHIFT * width:
+        return None
+    focal, observed = _focal_of(v1, v2, centre, width, prior)
+    if focal is None:
+        return None
+    axes = _axes_of(v1, v2, centre, focal)
+    return None if axes is None else Frame(focal, centre, axes, np.zeros(0, int), 0.0, observed, "shifted")
+
+
+def _square_frame(point: np.ndarray, width: int, prior: float) -> Frame | None:
+    """A lens square to a front, shifted to where all that runs into the picture goes."""
+    if not point[2] or is_far(point, width):
+        return None
+    centre = point[:2] / point[2]
+    if np.hypot(*centre) > FARTHEST_SHIFT * width:
+        return None
+    axes = np.array([[1.0, 0, 0], [0, 0, 1.0], [0, -1.0, 0]])
+    return Frame(prior * width, centre, axes, np.zeros(0, int), 0.0, False, "shifted")
+
+
+def frame_from_points(
+    first: np.ndarray, second: np.ndarray, centre: np.ndarray, focal: float | None
+) -> tuple[float, np.ndarray] | None:
+    """Focal length, px, and axes (3, 3) from two vanishing points (2,) at right angles, px about the picture's middle.
+
+    With `focal` given the points need not tell it. None when no lens sees them so.
+    """
+    square = -((first - centre) @ (second - centre))
+    if focal is None and square <= 0:
+        return None
+    focal = focal or float(np.sqrt(square))
+    axes = _axes_of(np.append(first, 1.0), np.append(second, 1.0), centre, focal)
+    return None if axes is None else (focal, axes)
+
+
+def _axes_of(v1: np.ndarray, v2: np.ndarray, centre: np.ndarray, focal: float) -> np.ndarray | None:
+    a = np.array([(v1[0] - centre[0] * v1[2]) / focal, (v1[1] - centre[1] * v1[2]) / focal, v1[2]])
+    b = np.array([(v2[0] - centre[0] * v2[2]) / focal, (v2[1] - centre[1] * v2[2]) / focal, v2[2]])
+    norms = np.linalg.norm(a), np.linalg.norm(b)
+    if min(norms) < 1e-12:
+        return None
+    a, b = a / norms[0], b / norms[1]
+    b = b - (a @ b) * a
+    norm = np.linalg.norm(b)
+    if norm < 0.3:
+        return None
+    b /= norm
+    up = np.cross(a, b)
+    return np.stack([a, b, up if up[1] < 0 else -up])  # y points down in the camera frame
+
+
+def parallel_starts(lines: Lines, rng: np.random.Generator) -> list[Frame]:
+    """The best starting frames of parallel projection: from three families of directions, or two at right angles."""
+    chance = lines.weight / lines.weight.sum()
+    label = np.empty(len(lines.weight), np.int64)
+    tolerance = lines.tolerance
+    kept = []
+    for i, j, k in rng.choice(len(chance), (TRIES // 2, 3), p=chance):
+        ways = lines.direction[[i, j, k]]
+        if min(abs(ways[a, 0] * ways[b, 1] - ways[a, 1] * ways[b, 0]) for a, b in ((0, 1), (0, 2), (1, 2))) < 0.08:
+            ways = ways[:2]
+        axes = _parallel_axes(ways)
+        if axes is None:
+            continue
+        frame = Frame(1.0, np.zeros(2), axes, np.zeros(0, int), 0.0, True, "parallel")
+        kept.append(
+            (explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label), frame)
+        )
+    return [f for _, f in sorted(kept, key=lambda entry: -entry[0])[:3]]
+
+
+def _parallel_axes(ways: np.ndarray) -> np.ndarray | None:
+    """Axes (3, 3) of a Manhattan frame from the picture directions of two or three of its axes, seen from above.
+
+    The picture's two rows of the rotation are orthonormal; with the axes' directions known that is linear in the
+    squares of their foreshortened lengths. Two axes at right angles mean a face seen square on.
+    """
+    ways = ways[np.argsort(np.abs(ways[:, 1]), kind="stable")]
+    if len(ways) == 2:
+        if abs(ways[0] @ ways[1]) > 0.02 or abs(ways[1, 1]) < 0.9:
+            return None
+        right = ways[0] * np.sign(ways[0, 0] or 1.0)
+        return np.array([[right[0], right[1], 0.0], [0, 0, 1.0], [right[1], -right[0], 0.0]])
+    if abs(ways[2, 1]) < 0.9:
+        return None
+    system = np.stack([ways[:, 0] ** 2, ways[:, 1] ** 2, ways[:, 0] * ways[:, 1]])
+    if abs(np.linalg.det(system)) < 1e-6:
+        return None
+    squares = np.linalg.solve(system, [1.0, 1.0, 0.0])
+    if squares.min() < 1e-3 or squares.max() > 1 + 1e-6:
+        return None
+    flat = ways * np.sqrt(squares)[:, None]
+    flat[2] *= -np.sign(flat[2, 1])
+    into = np.cross(flat[:, 0], flat[:, 1])
+    # The mirrored solution is as good for the lines; drawings show things from above.
+    if into[2] > 0:
+        into = -into
+    axes = np.column_stack([flat, into])
+    return axes if np.linalg.det(axes) > 0 else axes[[1, 0, 2]]
