@@ -35,6 +35,9 @@ PITCH_FIRST = 1.3
 """Any sloping edge can be read as a level one of some wing; roofs are the plainer reading."""
 
 BIN = np.radians(0.75)
+BOTH_SIDES, MUCH_MORE = 1.4, 1.3
+"""Times as far apart as lines of one side that both sides of a gable may be; and times as much as one side that both explain."""
+
 KEPT = 0.5
 """Share of the usual slack within which what looks like a chord of a curve counts as an edge of the frame."""
 
@@ -123,19 +126,27 @@ def _best_peak(m, weight, loose, ways, slack, width, indoors: bool) -> _Found | 
         slope = np.cross(m, ridge)
         angle = np.arctan(np.abs(slope @ UP) / np.maximum(np.abs(slope @ across), 1e-9))
         good = loose & (np.linalg.norm(slope, axis=1) > 0.1) & (angle > np.radians(9)) & (angle < np.radians(72))
-        pitch = _peak(angle[good], weight[good], None, width)
-        if pitch is None:
-            continue
-        both = [np.cos(pitch) * across + sign * np.sin(pitch) * UP for sign in (1, -1)]
-        score = (
-            (1.0 if indoors else PITCH_FIRST)
-            * _explained(both, m, weight, loose, slack)
-            * (1.0 if pitch < STEEP else 0.5)
-        )
+        explained, pitch, both = 0.0, 0.0, []
+        for tried in _pitches(angle[good], weight[good], width):
+            ways_of = [np.cos(tried) * across + sign * np.sin(tried) * UP for sign in (1, -1)]
+            more = _explained(ways_of, m, weight, loose, slack)
+            if more > MUCH_MORE * explained:
+                explained, pitch, both = more, tried, ways_of
+        score = (1.0 if indoors else PITCH_FIRST) * explained * (1.0 if pitch < STEEP else 0.5)
         if score < LEAST:
             continue
         found.append(_Found(score, both, [np.cross(ridge, way) for way in both]))
     return max(found, key=lambda f: f.score, default=None)
+
+
+def _pitches(angle: np.ndarray, weight: np.ndarray, width: float) -> list[float]:
+    """Pitches to try: the one most lines agree in, and the mean of both sides of a gable, which a camera that is a little
+    askew parts."""
+    pitch = _peak(angle, weight, None, width)
+    if pitch is None:
+        return []
+    near = np.abs(angle - pitch) < BOTH_SIDES * width
+    return [pitch, float(np.average(angle[near], weights=weight[near]))]
 
 
 def _explained(ways, m, weight, loose, slack) -> float:

@@ -80,6 +80,9 @@ def curved(segments: np.ndarray, *, reach: float = 8.0, longest: float = 250.0) 
     apart = np.abs((angle[own] - angle[other] + np.pi / 2) % np.pi - np.pi / 2)
     short = np.hypot(*step.T) < longest
     bent = (own != other) & short[own] & short[other] & (apart > np.radians(1.2)) & (apart < np.radians(26.0))
+    # The lower edge of a band runs back beside its upper one; a curve goes on.
+    outward = ends[pairs[:, 0]] - ends[pairs[:, 0] ^ 1]
+    bent &= ((ends[pairs[:, 1] ^ 1] - ends[pairs[:, 0]]) * outward).sum(axis=1) > 0
     pairs, own, other = pairs[bent], own[bent], other[bent]
     far = ends[pairs[:, 1] ^ 1] - segments[own].reshape(-1, 2, 2).mean(axis=1)
     side = np.where(step[own, 0] * far[:, 1] - step[own, 1] * far[:, 0] > 0, 1, 0)

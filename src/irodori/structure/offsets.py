@@ -9,19 +9,17 @@ and differences of depth take the place of logarithms.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
+from irodori.structure.cut_off import LONGEST, cut_off
 from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
 from irodori.structure.tones import colour_groups
-
-LONGEST = 400
-"""px from which a longer border has no more say."""
 
 SHORTEST_EDGE = 12
 STANDING, CARRYING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 3.0, 0.3, 0.4, 0.35, 0.05, 0.15
@@ -57,18 +55,22 @@ PARALLEL_DEPTH = 60.0
 def solve_offsets(
     regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int, distance: float,
     *, lit: bool = False, carried: Sequence[tuple[int, int, float]] = (),
-    uprights: Mapping[tuple[int, int], np.ndarray] | None = None,
+    uprights: Mapping[tuple[int, int], np.ndarray] | None = None, free: Collection[int] = (),
 ) -> np.ndarray:  # fmt: skip
     """Distance of each plane from the camera, (R,) m; the plane of region `anchor` is held at `distance`.
 
     A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. In a `lit`
     capture level pieces of one colour are likely to be one level; `carried` are `carried_faces`, in one plane, and `uprights` are
-    `upright_edges`.
+    `upright_edges`. What is `free` stands by itself, as columns and people do.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
     borders = _measure_borders(regions, camera, normals, sky)
-    votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {})
+    votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free)
+    if not parallel:
+        level = np.array([_level_up(region, kinds, normals) for region in range(len(kinds))])
+        more, bounds = cut_off(regions, camera, normals, level, sky, anchor, distance)
+        votes, hinges = votes + more, hinges + bounds
     if lit:
         votes += _one_level(regions, kinds, normals, sky)
     votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
@@ -145,10 +147,11 @@ def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_secon
 
 
 def _votes(
-    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, uprights: Mapping
-):
+    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, uprights: Mapping,
+    free: Collection[int],
+):  # fmt: skip
     """Rows (i, j, q_i − q_j, weight) and hinges (i, j, most that q_i − q_j may be, weight)."""
-    posts = _posts(borders, regions, kinds, normals)
+    posts = _posts(borders, regions, kinds, normals) | set(free)
     feet: dict[int, float] = {}
     for border in borders:
         upper = _stands(border, regions, kinds, normals)
@@ -161,7 +164,8 @@ def _votes(
         upper = _stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
             # A post stands on one thing and carries another; whatever else it meets is hidden by it.
-            votes += _votes_of_post(border, i if i in posts else j, regions, kinds, normals)
+            post = i if i in posts else j
+            votes += _votes_of_post(border, post, regions, kinds, normals, free=post in free)
             votes.append((i, j, float(np.median(border.ratio)), BESIDE_CARD * weight))
             continue
         if upper >= 0:
@@ -219,11 +223,15 @@ def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
     return found
 
 
-def _votes_of_post(border: _Border, post: int, regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> list:
+def _votes_of_post(
+    border: _Border, post: int, regions: Regions, kinds: np.ndarray, normals: np.ndarray, *, free: bool
+) -> list:
     """What a post's foot on something level and its head under what it carries say."""
     i, j = border.first, border.second
     foot, head = (_end(border, post, regions, low) for low in (True, False))
     foot &= _level_up(i + j - post, kinds, normals)
+    if free:  # people carry nothing
+        head &= kinds[i + j - post] == LEVEL
     votes = []
     for own, factor in ((foot, STANDING), (head, CARRYING)):
         if own.sum() >= FOOT:

@@ -39,6 +39,9 @@ BROAD, LAND = 0.05, 0.01
 """Shares of the picture that a second piece of sky takes beside a building that leaves the picture at its top, and that land
 takes at least."""
 
+STOREYS, STOREYED = 2, 0.25
+"""How often sky begins anew under other things in one column of the picture at most; and in which share of its columns it may."""
+
 TOUCHING = 12
 """px of border from which two regions are neighbours."""
 
@@ -221,8 +224,16 @@ def more_sky(
         if regions.area[region] > BROAD * regions.labels.size
         and is_open_sky(region, regions, camera, segments, sides, families, drawn=True)
         and not _held_in(regions.labels == region, SPECK)[1].any()
+        and not _is_storeyed(regions.labels == region)
     ]
     return sorted({*found, *_beyond_the_land({sky, *found}, regions, camera, segments, sides)})
+
+
+def _is_storeyed(own: np.ndarray) -> bool:
+    """Whether a region (H, W) is parted above and below other things again and again, as a front is by its windows."""
+    starts = (own[1:] & ~own[:-1]).sum(axis=0) + own[0]
+    columns = own.any(axis=0)
+    return bool((starts[columns] > STOREYS).mean() > STOREYED)
 
 
 def _beyond_the_land(

@@ -25,7 +25,7 @@ LEVEL, UPRIGHT, SLOPE, CARD = range(4)
 HIDING = 0.3
 """Cost of a line that only one of its two sides contains, against one that neither does."""
 
-CEILING, AT_HEAD = 0.15, 0.05
+CEILING, AT_HEAD = 0.15, 0.1
 """How much a ceiling is level, for each px of its width; and what spans a picture without sky at its head."""
 
 TIE = 60.0
@@ -49,9 +49,17 @@ SHORTEST_POST, BESIDE = 12.0, 5.0
 MOST_TONE = 60.0
 """Most cost when two neighbours of one material but not of one tone face the same way."""
 
+GREY, TINTED, ALIKE = 0.06, 0.01, 0.4
+"""Chroma up to which a colour is a grey; share of the picture that has a tint where materials have colours; and a factor on what
+greys that look like one material say then."""
+
 HOSTED, SMALL, AROUND, RING, MOSTLY = 4.0, 0.02, (6.0, 0.3), 24, 0.6
 """Cost when a small thing does not face as what lies around it; share of the picture up to which it is small; px, and share of
 its narrower side, at which one looks around it, in how many places a side; and the share of these where one region is found."""
+
+GROUND_ROLES, SURE_GROUND, BELOW_HORIZON = ("floor", "lawn", "water"), 0.6, 0.02
+"""Roles of what lies level (paving goes down the fronts of terraces, too), how sure they must be, and how far below the horizon all
+of it lies (sine)."""
 
 NEVER = 1e4
 
@@ -88,8 +96,9 @@ def choose_planes(
             continue
         normals = np.vstack([families.normals, pitches[region][0]])
         cost[region], facing[region] = _own_cost(
-            region, regions, camera, normals, region in cards, lit, at_foot[region]
-        )
+            region, regions, camera, normals, region in cards, lit, at_foot[region],
+            not sky and regions.box[region, 1] < 3,
+        )  # fmt: skip
         cost[region, shared:options] += OWN_SLOPE - pitches[region][1]
         cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
         # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
@@ -98,7 +107,8 @@ def choose_planes(
         cost[ground, 1:] = NEVER
     if ceiling:
         cost[ceiling, 0] -= CEILING * np.sqrt(regions.area[ceiling])
-    elif not sky and (above := _at_head(regions, camera)):
+    if not sky:
+        above = _at_head(regions, camera)
         cost[above, 0] -= AT_HEAD * np.sqrt(regions.area[above])
     holds = np.abs(families.normals @ families.ways.T) < 0.02
     first = np.eye(len(families.ways))[:3] > 0
@@ -128,6 +138,20 @@ def choose_planes(
         normal[region] = card_normal(regions.pixels[region], camera)
     sure[list(cards)] = 0.6
     return Planes(kind, normal, sure)
+
+
+def lie_level(planes: Planes, regions: Regions, camera: Camera, roles: list[str], sure: np.ndarray) -> Planes | None:
+    """The planes, of which those lie level that are ground or floor for (nearly) sure; None when all of these do.
+
+    Legs and posts before a floor part it into pieces, whose borders speak for what stands.
+    """
+    kind, normal = planes.kind.copy(), planes.normal.copy()
+    for region in np.flatnonzero((kind == UPRIGHT) & (sure > SURE_GROUND)):
+        if roles[region] in GROUND_ROLES and regions.area[region] > 0:
+            falls = camera.rays(*regions.pixels[region].T)[1][:, 2]
+            if (falls < -BELOW_HORIZON).all():
+                kind[region], normal[region] = LEVEL, UP
+    return None if (kind == planes.kind).all() else Planes(kind, normal, planes.sure)
 
 
 def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families):
@@ -175,9 +199,13 @@ def card_normal(pixels: np.ndarray, camera: Camera) -> np.ndarray:
 
 
 def _own_cost(
-    region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool, lit: bool, at_foot: float
-):
-    """Cost of each plane for one region by itself, the card last, and the normals turned to the camera."""
+    region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool, lit: bool, at_foot: float,
+    at_head: bool,
+):  # fmt: skip
+    """Cost of each plane for one region by itself, the card last, and the normals turned to the camera.
+
+    `at_head`: it reaches the head of a picture without sky, and may be a pitched ceiling.
+    """
     cost = np.zeros(len(normals) + 1)
     rays = camera.rays(*regions.pixels[region].T)[1].astype(float)
     slope = rays @ normals.T
@@ -191,7 +219,8 @@ def _own_cost(
     cost[:-1] = np.where(level, 0.0, 6.0 * np.maximum(grazing - np.log(6.0), 0))
     cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit, at_foot), 0.0)
     sloping = (np.abs(normals[:, 2]) > 0.1) & ~level
-    cost[:-1] += np.where(sloping, 4.0 + min(0.04 * broad, 6.0) + np.where(facing[:, 2] < 0, 12.0, 0.0), 0.0)
+    overhead = np.where(facing[:, 2] < 0, 0.0 if at_head else 12.0, 0.0)
+    cost[:-1] += np.where(sloping, 4.0 + min(0.04 * broad, 6.0) + overhead, 0.0)
     cost[3:-1] += 2.0
     cost[:-1][wrong | (sloping & (-slope.mean(axis=0) < EDGE_ON))] = NEVER
     cost[-1] = 40.0 + 0.3 * broad
@@ -235,14 +264,16 @@ def _at_foot(regions: Regions, group: np.ndarray) -> np.ndarray:
     return np.where(touching, np.maximum(span, pieces[group]), 0.0)
 
 
-def _at_head(regions: Regions, camera: Camera) -> int:
-    """The region that spans most of the picture's width at its head and ends above the horizon, or 0."""
-    number, count = np.unique(regions.labels[:3], return_counts=True)
-    region = int(number[count.argmax()])
-    if count.max() < 0.5 * count.sum():
-        return 0
+def _at_head(regions: Regions, camera: Camera) -> list[int]:
+    """Regions that reach the picture's head and end above the horizon, if they span most of its width: a ceiling, or its pieces
+    beside what stands before it."""
     horizon = camera.horizon()
-    return region if horizon and regions.box[region, 3] < min(horizon[0][1], horizon[1][1]) else 0
+    if horizon is None:
+        return []
+    number, count = np.unique(regions.labels[:3], return_counts=True)
+    above = regions.box[number, 3] < min(horizon[0][1], horizon[1][1])
+    above &= ~regions.slim[number] & (number > 0)
+    return number[above].tolist() if count[above].sum() > 0.5 * count.sum() else []
 
 
 def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit: bool, at_foot: float) -> float:
@@ -341,12 +372,16 @@ def _with_light(regions: Regions, pair: np.ndarray, table: np.ndarray, normals: 
     """Two neighbours of one material but not of one tone face different ways, and if one is level it is the lighter, or
     the darker if it lies overhead, (R,)."""
     upright = np.append(np.abs(normals[:, 2]) < 0.1, [False] * (table.shape[1] - len(normals)))
+    chroma = np.ptp(regions.colour + 1.0, axis=1) / (regions.colour + 1.0).max(axis=1)
+    tinted = regions.area[chroma > GREY].sum() > TINTED * regions.labels.size
     for index, (i, j) in enumerate(pair):
         a, b = regions.colour[i] + 1.0, regions.colour[j] + 1.0
         ratio = a / b
         if np.ptp(ratio) > 0.05 * ratio.mean() or abs(np.log(ratio.mean())) < 0.05:
             continue
         weight = min(0.25 * np.sqrt(min(regions.area[i], regions.area[j])), MOST_TONE)
+        if tinted and min(chroma[i], chroma[j]) < GREY:
+            weight *= ALIKE  # a grey is like many things by chance
         same = np.arange(len(normals))
         table[index, same, same] += weight
         i_darker = ratio.mean() < 1

@@ -24,6 +24,9 @@ ROUND = 0.5
 EVEN, ALIKE = 0.45, 2.0
 """Share of the outline that walls of one thickness make, and by what factor these may differ."""
 
+MASSIVE = 0.35
+"""Share of the building's area that walls cut through take at most."""
+
 WINDOW = 0.6
 """Share of an outer wall's thickness below which a strip at the outline is a window's."""
 
@@ -92,6 +95,8 @@ def find_plan(regions: Regions, *, sure: bool = False) -> Plan | None:
     typical = float(thick[order][np.searchsorted(weight, weight[-1] / 2)])
     even = (thick > typical / ALIKE) & (thick < typical * ALIKE)
     if not sure and (typical < THINNEST * extent or sum(a[even].sum() for a in along) < EVEN * total):
+        return None
+    if not sure and regions.area[strip].sum() > MASSIVE * regions.area[inside].sum():
         return None
     windows = np.zeros_like(strip)
     for _ in range(2):  # the strips at the outline, then those behind them

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -32,23 +32,25 @@ from irodori.structure.coverage import border_coverage, make_fragments
 from irodori.structure.crowns import drawn_crowns, drawn_hills, green_crowns
 from irodori.structure.drawn_regions import bridges
 from irodori.structure.elevation import (
-    door_height,
+    customary_size,
     earth,
     flat_distance,
     front_planes,
     is_elevation,
     on_the_ground,
     relief,
+    slope_roofs,
     squarely,
 )
 from irodori.structure.families import UP, Families, find_families
+from irodori.structure.fans import find_fans, turn_fans
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.frame import Frame
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.offsets import solve_offsets
 from irodori.structure.on_planes import NEAREST, depth_on_planes
 from irodori.structure.open_sky import more_sky, tell_sky
-from irodori.structure.orientation import LEVEL, Planes, choose_planes
+from irodori.structure.orientation import LEVEL, Planes, choose_planes, lie_level
 from irodori.structure.plan import (
     OUTER_WALL,
     OUTER_WALL_SAID,
@@ -62,7 +64,7 @@ from irodori.structure.plan import (
 from irodori.structure.regions import Regions, line_sides, measure_regions
 from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
-from irodori.structure.round import find_round, round_crowns
+from irodori.structure.round import Round, find_round, round_crowns
 from irodori.structure.scale import EYE_HEIGHT, to_scale
 from irodori.structure.see_through import shows_hidden_lines
 from irodori.structure.tones import is_lit
@@ -177,77 +179,114 @@ def _read_pixels(
         plan = find_plan(regions, sure=given.camera.view == "plan")
         if plan is not None:
             return _read_plan(capture, camera, frame, regions, segments, encoded, plan, given, notes)
+    fans = [] if frontal else find_fans(regions, [sky, *cards], lit=shaded)
+    free = [face for fan in fans for face in fan.faces]
     if frontal:
         camera = squarely(camera)
         planes = front_planes(regions, sky, cards)
     else:
         planes = choose_planes(
-            regions, camera, segments, sides, families, sky=sky, cards=cards, lit=lit, by_hand=by_hand, ceiling=ceiling,
-            ground=ground,
+            regions, camera, segments, sides, families, sky=sky, cards=sorted({*cards, *free}), lit=lit, by_hand=by_hand,
+            ceiling=ceiling, ground=ground,
         )  # fmt: skip
-    planes = correct_planes(planes, regions, camera, given.surface)
-    anchor = _ground(regions, planes.kind, planes.normal, sky)
+        planes = turn_fans(planes, fans, regions, camera)
     report(progress, "Reading depth", 0.8)
-    planes, distance = _read_depth(
-        regions, camera, planes, segments, sides, families, given, sky=sky, anchor=anchor, lit=lit, frontal=frontal
-    )
-    camera, distance, said = to_scale(
-        camera, regions, planes.normal, distance, eye_height=eye_height, length=known_length(given), anchor=anchor,
-        custom=door_height(regions, sky) if frontal else None, coloured=shaded,
+    seen = _Seen(
+        regions, segments, sides, families, sky, planting, rounds | {face: fan.drum for fan in fans for face in fan.faces},
+        free, signs, lit, shaded, frontal, learned, eye_height, given,
     )  # fmt: skip
-    if frontal:
-        camera = on_the_ground(camera, regions, sky)
-    notes.append(said)
-    known = dict.fromkeys(earth(regions, sky) if frontal else (), "ground") | dict.fromkeys(signs, "sign")
-    roles, role_sure = _read_roles(
-        regions, camera, planes, distance, given, known, sky=sky, planting=planting, rounds=rounds, anchor=anchor,
-        coloured=shaded, learned=learned,
-    )  # fmt: skip
-    if frontal:
-        distance = relief(regions, camera, planes, roles, distance)
+    read = _read_surfaces(seen, camera, correct_planes(planes, regions, camera, given.surface))
+    if not frontal and (lain := lie_level(read.planes, regions, camera, read.roles, read.sure)) is not None:
+        read = _read_surfaces(seen, camera, correct_planes(lain, regions, camera, given.surface))
+    notes.append(read.said)
     return _assemble(
-        capture, camera, frame, regions, segments, encoded, planes.normal, distance, roles,
-        planes.sure * role_sure * (DOUBT if see_through else 1.0), sky, rounds, tuple(notes),
+        capture, read.camera, frame, regions, segments, encoded, read.planes.normal, read.distance, read.roles,
+        read.planes.sure * read.sure * (DOUBT if see_through else 1.0), sky, rounds, tuple(notes),
     )  # fmt: skip
 
 
-def _read_depth(
-    regions: Regions, camera: Camera, planes: Planes, segments: np.ndarray, sides: np.ndarray, families: Families,
-    given: Corrections, *, sky: int, anchor: int, lit: bool, frontal: bool,
-) -> tuple[Planes, np.ndarray]:  # fmt: skip
+@dataclass(frozen=True, eq=False)
+class _Seen:
+    """What is read of a picture before depth and roles; `free` regions stand by themselves."""
+
+    regions: Regions
+    segments: np.ndarray
+    sides: np.ndarray
+    families: Families
+    sky: int
+    planting: list[int]
+    rounds: dict[int, Round]
+    free: list[int]
+    signs: list[int]
+    lit: bool
+    shaded: bool
+    frontal: bool
+    learned: bool
+    eye_height: float | None
+    given: Corrections
+
+
+@dataclass(frozen=True, eq=False)
+class _Read:
+    """Camera and planes to scale, `distance` (R,) m, the sentence about the scale, roles and how `sure` (R,) they are."""
+
+    camera: Camera
+    planes: Planes
+    distance: np.ndarray
+    said: str
+    roles: list[str]
+    sure: np.ndarray
+
+
+def _read_surfaces(seen: _Seen, camera: Camera, planes: Planes) -> _Read:
+    """How far away the chosen planes are and what they are."""
+    regions, given, sky = seen.regions, seen.given, seen.sky
+    anchor = _ground(regions, planes.kind, planes.normal, sky)
+    planes, distance = _read_depth(seen, camera, planes, anchor)
+    camera, distance, said = to_scale(
+        camera, regions, planes.normal, distance, eye_height=seen.eye_height, length=known_length(given), anchor=anchor,
+        custom=customary_size(regions, sky) if seen.frontal else None, coloured=seen.shaded,
+    )  # fmt: skip
+    if seen.frontal:
+        camera = on_the_ground(camera, regions, sky)
+    outdoors = is_outdoors(
+        regions, camera, planes.normal, float(distance[anchor]), sky, seen.planting, coloured=seen.shaded
+    )
+    roles, sure = guess_roles(
+        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=seen.planting, rounds=seen.rounds,
+        anchor=anchor, outdoors=outdoors, coloured=seen.shaded, learned=seen.learned,
+    )  # fmt: skip
+    for region in earth(regions, sky) if seen.frontal else ():
+        roles[region] = "ground"
+    for region in seen.signs:
+        roles[region] = "sign"
+    roles, sure = correct_roles(roles, sure, regions, given.surface)
+    if seen.frontal:
+        planes = correct_planes(slope_roofs(planes, regions, camera, roles, sky), regions, camera, given.surface)
+        distance = relief(regions, camera, planes, roles, distance, sky)
+    return _Read(camera, planes, distance, said, roles, sure)
+
+
+def _read_depth(seen: _Seen, camera: Camera, planes: Planes, anchor: int) -> tuple[Planes, np.ndarray]:
     """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
+    regions, segments, sides, families = seen.regions, seen.segments, seen.sides, seen.families
     uprights = upright_edges(segments, sides, families)
 
     def solve(planes: Planes) -> np.ndarray:
-        if frontal:
+        if seen.frontal:
             return flat_distance(regions)
-        carried = carried_faces(segments, sides, families, planes.normal, sky)
+        carried = carried_faces(segments, sides, families, planes.normal, seen.sky)
         return solve_offsets(
-            regions, camera, planes.kind, planes.normal, sky, anchor, EYE_HEIGHT, lit=lit, carried=carried,
-            uprights=uprights,
+            regions, camera, planes.kind, planes.normal, seen.sky, anchor, EYE_HEIGHT, lit=seen.lit, carried=carried,
+            uprights=uprights, free=seen.free,
         )  # fmt: skip
 
     distance = solve(planes)
     mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
     if mended is None:
         return planes, distance
-    planes = correct_planes(mended, regions, camera, given.surface)
+    planes = correct_planes(mended, regions, camera, seen.given.surface)
     return planes, solve(planes)
-
-
-def _read_roles(
-    regions: Regions, camera: Camera, planes: Planes, distance: np.ndarray, given: Corrections, known: dict[int, str], *,
-    sky: int, planting: list[int], rounds: dict, anchor: int, coloured: bool, learned: bool,
-) -> tuple[list[str], np.ndarray]:  # fmt: skip
-    """What each region is and how sure that is; what is `known` by region or corrected by hand is not guessed."""
-    outdoors = is_outdoors(regions, camera, planes.normal, float(distance[anchor]), sky, planting, coloured=coloured)
-    roles, sure = guess_roles(
-        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=planting, rounds=rounds,
-        anchor=anchor, outdoors=outdoors, coloured=coloured, learned=learned,
-    )  # fmt: skip
-    for region, role in known.items():
-        roles[region] = role
-    return correct_roles(roles, sure, regions, given.surface)
 
 
 def _read_plan(

@@ -41,6 +41,9 @@ TALLEST_FURNITURE = 2.5
 CERTAIN = ("water", "lawn", "planting")
 """Roles that a tint, a ragged outline or reaching the sky tells better than how things lie together."""
 
+UNDERFOOT, ONE_COLOUR, ONE_LEVEL = ("floor", "paving", "lawn"), 3.0, 0.06
+"""Roles of what one walks on; 8-bit steps and m of height within which pieces of it are one."""
+
 ENCLOSED = 0.6
 """Share of a piece's border that one neighbour takes, from which it lies in that."""
 
@@ -98,19 +101,28 @@ def guess_roles(
             {region: curve.upright for region, curve in rounds.items()}, outdoors, coloured, list(roles),
         )  # fmt: skip
         hear_the_reader(evidence, roles, sure)
+    if coloured and normals[anchor, 2] > 0.95 and roles[anchor] in UNDERFOOT:
+        # What stands before a floor parts it into pieces, of one colour and one level.
+        apart = np.abs(regions.colour - regions.colour[anchor]).max(axis=1)
+        step = np.abs(distance - distance[anchor])
+        pieces_of_it = (normals[:, 2] > 0.95) & (apart < ONE_COLOUR) & (step < ONE_LEVEL) & (regions.area > 0)
+        for region in np.flatnonzero(pieces_of_it).tolist():
+            roles[region], sure[region] = roles[anchor], max(sure[region], sure[anchor])
     return roles, sure
 
 
 def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> None:
     """Change `roles` and `sure` to what the learned reader makes of the evidence, except for what is known better."""
-    # The depth of an elevation is by custom, which the rules know.
-    likely = None if is_elevation(evidence.camera) else likely_roles(evidence)
+    likely = likely_roles(evidence)
     if likely is None:
         return
     likely[:, ROLES.index("sky")] = 0
     if not evidence.coloured:
         # Where no tint tells, only a ragged outline does.
         likely[:, ROLES.index("planting")] = 0
+    if is_elevation(evidence.camera):
+        # Seen square on, what lies level does not show.
+        likely[:, [ROLES.index("ceiling"), ROLES.index("floor")]] = 0
     if evidence.outdoors:
         # A plain block may be a house in a model of a site.
         large = [min(piece.high, piece.wide) > TALLEST_FURNITURE for piece in evidence.pieces]

@@ -13,6 +13,9 @@ from irodori.structure.regions import Regions
 SMALL = 0.02
 """Share of the picture that a window fills at most."""
 
+LEAST_FACE = 150
+"""px of a face that is measured."""
+
 STOREYS = 3
 """Steps from one row of windows to the next that must be seen to be believed."""
 
@@ -72,7 +75,7 @@ def upright_faces(regions: Regions, camera: Camera, normals: np.ndarray, distanc
 
 def wall_heights(faces: Faces) -> tuple[float, float] | None:
     """Heights, m, that most of the walls' area, and nearly all of it, stays under; None without walls."""
-    faces = faces[(faces.area > 150) & (faces.wide < LONG_AND_LOW * faces.tall)]
+    faces = faces[(faces.area > LEAST_FACE) & (faces.wide < LONG_AND_LOW * faces.tall)]
     if not len(faces.region):
         return None
     order = np.argsort(faces.tall)
@@ -87,7 +90,7 @@ def storey_height(faces: Faces, whole: int) -> float | None:
 
     `whole` is the picture's area, px.
     """
-    faces = faces[faces.area < SMALL * whole]
+    faces = faces[(faces.area > LEAST_FACE) & (faces.area < SMALL * whole)]
     if not len(faces.region):
         return None
     pair = faces.facing @ faces.facing.T > 0.98
