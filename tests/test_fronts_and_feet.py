@@ -178,10 +178,11 @@ def test_what_is_floor_for_sure_lies_level_and_walls_do_not():
 
 def test_the_two_edges_of_a_band_round_a_corner_are_no_curve():
     band = np.array([
-        (100, 120, 300, 100), (300, 100, 460, 118), (100, 126, 300, 107), (300, 107, 460, 124), (100, 120, 100, 300),
+        (100, 120, 300, 100), (300, 100, 460, 118), (100, 127, 300, 101), (300, 101, 460, 126), (100, 120, 100, 300),
     ], float)  # fmt: skip
-    assert not curved(band).any()
+    assert not curved(band, onward=True).any()
+    assert curved(band).any()
     turn = np.radians(np.arange(0, 91, 10))
     places = np.stack([300 + 150 * np.cos(turn), 300 - 150 * np.sin(turn)], axis=1)
     arc = np.concatenate([places[:-1], places[1:]], axis=1)
-    assert curved(arc)[1:-1].all()
+    assert curved(arc)[1:-1].all() and curved(arc, onward=True)[1:-1].all()

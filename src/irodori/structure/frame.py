@@ -53,7 +53,7 @@ class Lines:
         length = np.maximum(np.hypot(*step.T), 1e-9)
         one = np.ones((len(ends), 1))
         line = np.cross(np.append(ends[:, 0], one, 1), np.append(ends[:, 1], one, 1))
-        weight = np.minimum(length, 0.35 * size[0]) * np.where(curved(segments), 0.1, 1.0)
+        weight = np.minimum(length, 0.35 * size[0]) * np.where(curved(segments, onward=True), 0.1, 1.0)
         return cls(ends.mean(axis=1), step / length[:, None], length, weight, line, size[0])
 
     @property
@@ -61,11 +61,12 @@ class Lines:
         return np.sin(np.maximum(np.radians(1.0), np.arctan(1.2 / self.length)))
 
 
-def curved(segments: np.ndarray, *, reach: float = 8.0, longest: float = 250.0) -> np.ndarray:
+def curved(segments: np.ndarray, *, onward: bool = False, reach: float = 8.0, longest: float = 250.0) -> np.ndarray:
     """Which segments (N, 4) are chords of a curve, (N,) bool.
 
     A chord runs on at both ends into others at a small angle, both to the same side; the last of a curve does so at
-    one end, into a chord. Chords are no longer than `longest` px.
+    one end, into a chord. Chords are no longer than `longest` px. What runs back beside a segment, as the lower edge of a
+    band does beside its upper one, is no curve if only what goes `onward` counts; else such bands are left out as well.
     """
     from scipy.spatial import cKDTree
 
@@ -80,9 +81,9 @@ def curved(segments: np.ndarray, *, reach: float = 8.0, longest: float = 250.0) 
     apart = np.abs((angle[own] - angle[other] + np.pi / 2) % np.pi - np.pi / 2)
     short = np.hypot(*step.T) < longest
     bent = (own != other) & short[own] & short[other] & (apart > np.radians(1.2)) & (apart < np.radians(26.0))
-    # The lower edge of a band runs back beside its upper one; a curve goes on.
-    outward = ends[pairs[:, 0]] - ends[pairs[:, 0] ^ 1]
-    bent &= ((ends[pairs[:, 1] ^ 1] - ends[pairs[:, 0]]) * outward).sum(axis=1) > 0
+    if onward:
+        outward = ends[pairs[:, 0]] - ends[pairs[:, 0] ^ 1]
+        bent &= ((ends[pairs[:, 1] ^ 1] - ends[pairs[:, 0]]) * outward).sum(axis=1) > 0
     pairs, own, other = pairs[bent], own[bent], other[bent]
     far = ends[pairs[:, 1] ^ 1] - segments[own].reshape(-1, 2, 2).mean(axis=1)
     side = np.where(step[own, 0] * far[:, 1] - step[own, 1] * far[:, 0] > 0, 1, 0)

@@ -38,8 +38,6 @@ from irodori.structure.elevation import (
     front_planes,
     is_elevation,
     on_the_ground,
-    relief,
-    slope_roofs,
     squarely,
 )
 from irodori.structure.families import UP, Families, find_families
@@ -62,6 +60,7 @@ from irodori.structure.plan import (
     plan_roles,
 )
 from irodori.structure.regions import Regions, line_sides, measure_regions
+from irodori.structure.relief import relief, slope_roofs
 from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
 from irodori.structure.round import Round, find_round, round_crowns
