@@ -39,14 +39,14 @@ def cut_off(
     votes, hinges = [], []
     for first, last in _runs(~level[row] & (row > 0) & (row != sky)):
         beside = [int(row[at]) for at in (first - 1, last + 1) if 0 <= at < width and level[row[at]]]
-        whole = last + 1 - first
-        column = len(beside) == 2 and whole < BROADEST * width and _slim(regions, row[first : last + 1])
-        for region in np.unique(row[first : last + 1]).tolist():
-            own = first + np.flatnonzero(row[first : last + 1] == region)
+        run = row[first : last + 1]
+        column = len(beside) == 2 and len(run) < BROADEST * width and _slim(regions, run)
+        for region in np.unique(run).tolist():
+            own = first + np.flatnonzero(run == region)
             facing = -(rays[own] @ normals[region])
             weight = min(len(own), LONGEST)
             if column and level[anchor] and len(own) >= SHORTEST and (facing > 1e-4).all():
-                away = CUSTOMARY * camera.matrix[0, 0] / whole / np.abs(rays[own] @ camera.rotation[2])
+                away = CUSTOMARY * camera.matrix[0, 0] / len(run) / np.abs(rays[own] @ camera.rotation[2])
                 votes.append((region, anchor, float(np.median(np.log(away * facing / eye))), USUAL * weight))
             for host in {anchor} if grounded else set(beside):
                 falling = -(rays[own] @ normals[host])

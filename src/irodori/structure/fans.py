@@ -13,9 +13,10 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.families import UP
-from irodori.structure.orientation import UPRIGHT, Planes
+from irodori.structure.orientation import UPRIGHT, Planes, card_normal
 from irodori.structure.regions import Regions
 from irodori.structure.round import Round
+from irodori.structure.tones import tints_apart
 
 FEWEST_LIT, FEWEST_DRAWN = 4, 5
 """Faces that are seen at least, where their tints show that they are one thing and where nothing does."""
@@ -81,8 +82,7 @@ def turn_fans(planes: Planes, fans: list[Fan], regions: Regions, camera: Camera)
     kind, normal, sure = planes.kind.copy(), planes.normal.copy(), planes.sure.copy()
     for fan in fans:
         pixels = np.concatenate([regions.pixels[face] for face in fan.faces])
-        towards = -camera.rays(*pixels.T)[1].astype(float).mean(axis=0) * [1, 1, 0]
-        towards /= max(np.linalg.norm(towards), 1e-9)
+        towards = card_normal(pixels, camera)
         right = np.cross(UP, towards)
         kind[fan.faces], sure[fan.faces] = UPRIGHT, SURE
         normal[fan.faces] = np.sin(fan.turn)[:, None] * right + np.cos(fan.turn)[:, None] * towards
@@ -106,7 +106,7 @@ def _beside(regions: Regions, skip: set[int], lit: bool) -> dict[int, int]:
         ends = np.abs(regions.box[i, [1, 3]] - regions.box[j, [1, 3]]).min()  # something may stand before their feet
         if ends > LEVEL_ENDS * most or px < SHARED * least:
             continue
-        if lit and not _one_material(regions.colour[i], regions.colour[j]):
+        if lit and tints_apart(regions.colour[i], regions.colour[j]) >= TINT:
             continue
         # Whose right side two others share is no face of a fan.
         if i in found or j in taken:
@@ -115,11 +115,6 @@ def _beside(regions: Regions, skip: set[int], lit: bool) -> dict[int, int]:
             continue
         found[i], taken[j] = j, i
     return found
-
-
-def _one_material(a: np.ndarray, b: np.ndarray) -> bool:
-    tints = [colour / max(colour.sum(), 1.0) for colour in (a, b)]
-    return bool(np.abs(tints[0] - tints[1]).max() < TINT)
 
 
 def _edges(regions: Regions, chain: list[int]) -> np.ndarray | None:

@@ -68,7 +68,7 @@ def solve_offsets(
     borders = _measure_borders(regions, camera, normals, sky)
     votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free)
     if not parallel:
-        level = np.array([_level_up(region, kinds, normals) for region in range(len(kinds))])
+        level = (kinds == LEVEL) & (normals[:, 2] > 0)
         more, bounds = cut_off(regions, camera, normals, level, sky, anchor, distance)
         votes, hinges = votes + more, hinges + bounds
     if lit:

@@ -101,14 +101,22 @@ def guess_roles(
             {region: curve.upright for region, curve in rounds.items()}, outdoors, coloured, list(roles),
         )  # fmt: skip
         hear_the_reader(evidence, roles, sure)
-    if coloured and normals[anchor, 2] > 0.95 and roles[anchor] in UNDERFOOT:
-        # What stands before a floor parts it into pieces, of one colour and one level.
-        apart = np.abs(regions.colour - regions.colour[anchor]).max(axis=1)
-        step = np.abs(distance - distance[anchor])
-        pieces_of_it = (normals[:, 2] > 0.95) & (apart < ONE_COLOUR) & (step < ONE_LEVEL) & (regions.area > 0)
-        for region in np.flatnonzero(pieces_of_it).tolist():
-            roles[region], sure[region] = roles[anchor], max(sure[region], sure[anchor])
+    if coloured:
+        _one_floor(roles, sure, regions, normals, distance, anchor)
     return roles, sure
+
+
+def _one_floor(
+    roles: list[str], sure: np.ndarray, regions: Regions, normals: np.ndarray, distance: np.ndarray, anchor: int
+) -> None:
+    """Pieces of the ground that what stands before it parts, of its colour and level, are what it is."""
+    if normals[anchor, 2] <= 0.95 or roles[anchor] not in UNDERFOOT:
+        return
+    apart = np.abs(regions.colour - regions.colour[anchor]).max(axis=1)
+    step = np.abs(distance - distance[anchor])
+    own = (normals[:, 2] > 0.95) & (apart < ONE_COLOUR) & (step < ONE_LEVEL) & (regions.area > 0)
+    for region in np.flatnonzero(own).tolist():
+        roles[region], sure[region] = roles[anchor], max(sure[region], sure[anchor])
 
 
 def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> None:

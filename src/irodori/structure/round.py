@@ -13,6 +13,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.regions import Regions
+from irodori.structure.tones import tints_apart
 
 LEAST_AREA = 120
 LEAST_SPAN = 8.0
@@ -214,8 +215,7 @@ def _goes_on(first: int, second: int, grey: np.ndarray, regions: Regions, pure: 
     gap, wide = b[0] - a[2], min(a[2] - a[0], b[2] - b[0])
     if max(abs(a[1] - b[1]), abs(a[3] - b[3])) > 0.12 * tall or gap > wide or gap < -0.5 * wide:
         return False
-    tint = [regions.colour[k] / max(regions.colour[k].sum(), 1.0) for k in (first, second)]
-    if np.abs(tint[0] - tint[1]).max() > 0.01:
+    if tints_apart(regions.colour[first], regions.colour[second]) > 0.01:
         return False
     tones = []
     for region, edge in ((first, a[2]), (second, b[0])):

@@ -23,6 +23,11 @@ def is_lit(regions: Regions, sky: int) -> bool:
     return bool(toned.sum() >= max(2, 0.03 * len(toned)))
 
 
+def tints_apart(a: np.ndarray, b: np.ndarray) -> float:
+    """By how much the tints of two 8-bit colours (3,) differ, however light they are: their channels' shares of the whole."""
+    return float(np.abs(a / max(a.sum(), 1.0) - b / max(b.sum(), 1.0)).max())
+
+
 def colour_groups(regions: Regions, sky: int) -> np.ndarray:
     """Regions of one colour get one number, (R,)."""
     from scipy.sparse import coo_matrix

@@ -1,0 +1,107 @@
+"""The structure of a capture, put together from its regions, their planes and what they are."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from irodori.core.camera import Camera
+from irodori.core.capture import Capture
+from irodori.core.colour import decode_srgb
+from irodori.core.ink import find_ink, ink_colour
+from irodori.core.structure import STRUCTURE_COLUMNS, Structure
+from irodori.structure.coverage import border_coverage, make_fragments
+from irodori.structure.families import UP
+from irodori.structure.frame import Frame
+from irodori.structure.on_planes import NEAREST, depth_on_planes
+from irodori.structure.regions import Regions
+from irodori.structure.round import Round
+from irodori.structure.scale import EYE_HEIGHT
+
+
+def assemble(
+    capture: Capture, camera: Camera, frame: Frame, regions: Regions, segments: np.ndarray, encoded: np.ndarray,
+    normals: np.ndarray, distance: np.ndarray, roles: list[str], sure: np.ndarray, sky: int, rounds: dict[int, Round],
+    notes: tuple[str, ...],
+) -> Structure:  # fmt: skip
+    """The structure of a capture from what was read of it: `regions` (R,) on planes of `normals` (R, 3) and `distance` (R,) m, their
+    `roles` and how `sure` these are, curves among them by number (`rounds`), the camera and the frame it was told from."""
+    import pandas as pd
+
+    height, width = encoded.shape[:2]
+    ground = [
+        r
+        for r, role in enumerate(roles)
+        if role in ("paving", "lawn", "floor", "slab", "ground") and normals[r][2] > 0.9
+    ]
+    biggest = max(ground, key=lambda r: regions.area[r]) if ground else None
+    eye = float(distance[biggest]) if biggest is not None else EYE_HEIGHT
+    camera = replace(camera, position=np.array([0.0, 0.0, eye]))
+    ink = ink_colour(encoded, find_ink(encoded))
+    coverage = border_coverage(encoded, regions.labels, regions.colour, ink)
+    # From here on the sky is 0.
+    ids = np.arange(len(regions.area), dtype=np.int32)
+    if sky:
+        ids[sky] = 0
+    final_normals = normals.copy()
+    final_normals[sky if sky else 0] = 0
+    final_normals[0] = 0
+
+    def depth_of(region, x, y):
+        depth = np.full(len(region), np.inf, np.float32)
+        solid = np.flatnonzero(region > 0)
+        own = region[solid]
+        depth[solid] = depth_on_planes(camera, final_normals, distance, own, x[solid], y[solid])
+        for number, curve in rounds.items():
+            at = np.flatnonzero(region == number)
+            depth[at] -= curve.radius(camera, depth[at]) * curve.relief(x[at], y[at])[2]
+        return np.maximum(depth, NEAREST)
+
+    def normal_of(region, x, y):
+        out = final_normals[region].astype(np.float32)
+        for number, curve in rounds.items():
+            at = np.flatnonzero(region == number)
+            right, down, towards = curve.relief(x[at], y[at])
+            facing, up = final_normals[number], UP
+            if not curve.upright:
+                # A ball turns its middle to the eye, from above and below too.
+                facing = -camera.rays(*np.array(curve.centre)[:, None])[1][0].astype(float)
+                facing /= np.linalg.norm(facing)
+            side = np.cross(UP, facing)
+            side /= np.linalg.norm(side)
+            if not curve.upright:
+                up = np.cross(facing, side)
+            out[at] = right[:, None] * side - down[:, None] * up + towards[:, None] * facing
+        return out
+
+    coverage = replace(coverage, labels=ids[coverage.labels], second=ids[coverage.second])
+    fragments = make_fragments(coverage, depth_of, normal_of)
+    region_map = coverage.labels
+    ys, xs = np.mgrid[0:height, 0:width]
+    centres = xs.ravel() + 0.5, ys.ravel() + 0.5
+    depth = depth_of(region_map.ravel(), *centres).reshape(height, width)
+    normal = normal_of(region_map.ravel(), *centres).reshape(height, width, 3)
+    rows = []
+    for region in range(1, len(regions.area)):
+        if region == sky or regions.area[region] == 0:
+            continue
+        n = final_normals[region]
+        rows.append({
+            "id": region, "role": roles[region], "name": "", "material": "",
+            "colour": tuple(float(c) for c in decode_srgb(regions.colour[region] / 255.0)), "opacity": 1.0,
+            "nx": n[0], "ny": n[1], "nz": n[2], "offset": float(n @ camera.position - distance[region]),
+            "area_px": int(regions.area[region]), "confidence": float(sure[region]),
+        })  # fmt: skip
+    table = pd.DataFrame(rows, columns=list(STRUCTURE_COLUMNS))
+    weight = table["area_px"].to_numpy(float)
+    confidence = (
+        float(np.average(table["confidence"], weights=weight)) * (0.4 + 0.6 * frame.share) if len(table) else 0.0
+    )
+    vanishing = (np.linalg.inv(camera.rotation) @ frame.axes.T).T
+    return Structure(
+        camera=camera, regions=region_map, depth=depth, normal=normal,
+        fragments=fragments, lines=segments.astype(np.float32), surfaces=table, confidence=confidence,
+        kind=capture.kind, vanishing=vanishing, digest=capture.digest, notes=(*capture.removed, *notes),
+        north=capture.north,
+    )  # fmt: skip

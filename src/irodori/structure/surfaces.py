@@ -1,0 +1,125 @@
+"""How far away the planes chosen for a picture's regions are, to what scale, and what the regions are."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from irodori.core.camera import Camera
+from irodori.structure.carried_on import carried_faces, upright_edges
+from irodori.structure.correct import correct_planes, correct_roles, known_length
+from irodori.structure.corrections import Corrections
+from irodori.structure.elevation import customary_size, earth, flat_distance, on_the_ground
+from irodori.structure.families import Families
+from irodori.structure.offsets import solve_offsets
+from irodori.structure.orientation import LEVEL, Planes
+from irodori.structure.regions import Regions
+from irodori.structure.relief import relief, slope_roofs
+from irodori.structure.risers import level_risers
+from irodori.structure.roles import guess_roles, is_outdoors
+from irodori.structure.round import Round
+from irodori.structure.scale import EYE_HEIGHT, to_scale
+
+
+@dataclass(frozen=True, eq=False)
+class Seen:
+    """What is read of a picture before depth and roles; `free` regions stand by themselves."""
+
+    regions: Regions
+    segments: np.ndarray
+    sides: np.ndarray
+    families: Families
+    sky: int
+    planting: list[int]
+    rounds: dict[int, Round]
+    free: list[int]
+    signs: list[int]
+    lit: bool
+    shaded: bool
+    frontal: bool
+    learned: bool
+    eye_height: float | None
+    given: Corrections
+
+    @cached_property
+    def uprights(self) -> dict[tuple[int, int], np.ndarray]:
+        """The upright edges between regions, as `upright_edges` tells them."""
+        return upright_edges(self.segments, self.sides, self.families)
+
+
+@dataclass(frozen=True, eq=False)
+class SurfacesRead:
+    """Camera and planes to scale, `distance` (R,) m, the sentence about the scale, roles and how `sure` (R,) they are."""
+
+    camera: Camera
+    planes: Planes
+    distance: np.ndarray
+    said: str
+    roles: list[str]
+    sure: np.ndarray
+
+
+def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
+    """How far away the chosen planes are and what they are."""
+    regions, given, sky = seen.regions, seen.given, seen.sky
+    anchor = _ground(regions, planes.kind, planes.normal, sky)
+    planes, distance = _read_depth(seen, camera, planes, anchor)
+    camera, distance, said = to_scale(
+        camera, regions, planes.normal, distance, eye_height=seen.eye_height, length=known_length(given), anchor=anchor,
+        custom=customary_size(regions, sky) if seen.frontal else None, coloured=seen.shaded,
+    )  # fmt: skip
+    if seen.frontal:
+        camera = on_the_ground(camera, regions, sky)
+    outdoors = is_outdoors(
+        regions, camera, planes.normal, float(distance[anchor]), sky, seen.planting, coloured=seen.shaded
+    )
+    roles, sure = guess_roles(
+        regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=seen.planting, rounds=seen.rounds,
+        anchor=anchor, outdoors=outdoors, coloured=seen.shaded, learned=seen.learned,
+    )  # fmt: skip
+    for region in earth(regions, sky) if seen.frontal else ():
+        roles[region] = "ground"
+    for region in seen.signs:
+        roles[region] = "sign"
+    roles, sure = correct_roles(roles, sure, regions, given.surface)
+    if seen.frontal:
+        planes = correct_planes(slope_roofs(planes, regions, camera, roles, sky), regions, camera, given.surface)
+        distance = relief(regions, camera, planes, roles, distance, sky)
+    return SurfacesRead(camera, planes, distance, said, roles, sure)
+
+
+def _read_depth(seen: Seen, camera: Camera, planes: Planes, anchor: int) -> tuple[Planes, np.ndarray]:
+    """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
+    regions = seen.regions
+
+    def solve(planes: Planes) -> np.ndarray:
+        if seen.frontal:
+            return flat_distance(regions)
+        carried = carried_faces(seen.segments, seen.sides, seen.families, planes.normal, seen.sky)
+        return solve_offsets(
+            regions, camera, planes.kind, planes.normal, seen.sky, anchor, EYE_HEIGHT, lit=seen.lit, carried=carried,
+            uprights=seen.uprights, free=seen.free,
+        )  # fmt: skip
+
+    distance = solve(planes)
+    mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
+    if mended is None:
+        return planes, distance
+    planes = correct_planes(mended, regions, camera, seen.given.surface)
+    return planes, solve(planes)
+
+
+def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> int:
+    """The level region that things stand on: large, low, and dry if there is a dry one."""
+    level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area > 0))
+    level = level[level != sky]
+    if not len(level):
+        rest = regions.area.copy()
+        rest[[0, sky]] = 0
+        return int(rest.argmax())
+    colour = regions.colour[level]
+    wet = colour[:, 2] > colour[:, 0] + 12
+    score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / regions.labels.shape[0])
+    return int(level[score.argmax()])
