@@ -1,13 +1,17 @@
 """What stands for what the model leaves out: rooms behind blind glazing, neighbours from plain blocks."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 import trimesh
 
 import irodori as iro
+from irodori.engine.lamps import gather_lamps, lamp_irradiance
+from irodori.engine.rays import RayScene
 from irodori.engine.rooms import DEPTH, room_radiance
+from irodori.engine.window_light import light_of_rooms
 from irodori.finishes import FINISHES
 from irodori.finishes.patterns import OUTPUTS, evaluate_finish
 from irodori.finishes.slots import SLOT
@@ -71,6 +75,60 @@ def test_rooms_are_dark_without_lamps_and_daylight():
     assert glimpse(1.7, 1.2, (0, 1, 0), level=0.0, daylight=0.0).max() == 0
     lit = glimpse(1.7, 1.2, (0.2, 1, -0.1), level=1.0, daylight=0.0)
     assert lit[6:].max() > 0 and lit[:6].max() == 0
+
+
+def test_windows_send_out_the_light_that_they_show():
+    # A band of glass of eight rooms, and places before it: what a pane sends there is the integral of what it shows.
+    corners = np.float32([[0, 0, 0.2], [27.2, 0, 0.2], [27.2, 0, 2.6], [0, 0, 2.6]])
+    glass = corners[[[0, 1, 2], [0, 2, 3]]]
+    frames = np.stack([np.zeros(4, np.float32), FRAME])
+    south = np.array([[0.0, -1, 0]])
+    windows = light_of_rooms(glass, np.ones(2, np.int32), np.array([1]), south, frames, np.ones(3), 7, (91, 36))
+    assert len(windows) == 1 and (windows[0].lumens > 0).all()
+    none = iro.core.scene.LampTables(
+        np.zeros(2), np.zeros(2), np.zeros((2, 3)), np.full(2, -1), np.zeros((2, 3)), np.zeros((2, 3)), np.zeros((0, 91, 36)),
+    )  # fmt: skip
+    lamps = gather_lamps(glass, np.ones(2, np.int32), none, 7, windows)
+    far_off = RayScene(np.float32([[[0, 0, 90], [1, 0, 90], [0, 1, 90]]]))
+    x, z = np.meshgrid((np.arange(272) + 0.5) * 0.1, 0.2 + (np.arange(24) + 0.5) * 0.1)
+    panes = np.stack([x.ravel(), 0 * x.ravel(), z.ravel()], axis=1)
+    along = np.arange(3.4, 27, 3.4, dtype=np.float32)
+    for away, high, facing in ((-3, 0, 1), (-6, 0, 1), (-2, 3.5, -1), (3, 0, 1)):
+        places = np.stack([along, np.full(7, away), np.full(7, high)], axis=1).astype(np.float32)
+        normals = np.tile(np.float32([0, 0, facing]), (7, 1))
+        got = lamp_irradiance(
+            far_off, lamps, places, normals, np.arange(7, dtype=np.uint32), 64, np.full(7, 1e-3, np.float32)
+        )
+        if away > 0:
+            assert got.max() == 0, "none of it goes back into the room"
+            continue
+        lux = []
+        for place in places:
+            way = panes - place
+            square = (way**2).sum(axis=1)
+            cosines = (way[:, 2] * facing).clip(0) * way[:, 1] / square
+            shown = np.array([glimpse(a, b, w, daylight=0.0)[7] for (a, _, b), w in zip(panes, way)])
+            # Two panes of glass of refractive index 1.52 let about 0.85 of that through.
+            lux.append(0.85 * float((shown * cosines / square).sum()) * 0.01)
+        # Some rooms are dark: along the whole of the band, not before each.
+        assert got[:, 1].mean() == pytest.approx(np.mean(lux), rel=0.3)
+
+
+def test_lit_rooms_show_in_water_and_on_the_ground_before_them(tmp_path):
+    view = model_of(tmp_path, [
+        ("quay", (-40, -4, -0.3), (40, 40, 0)), ("harbour water", (-40, -40, -0.5), (40, -4, -0.45)), ("wall", (-7, 0, 0), (7, 5, 4)),
+        ("window glass", (-6, -0.03, 0.1), (6, 0, 2.6)),
+    ])  # fmt: skip
+    scene = iro.dress(view.exact, None, "dusk")
+    dark = iro.render(replace(scene, light=replace(scene.light, lamp_level=0.0, room_level=0.0)), "draft")
+    lit = iro.render(scene, "draft")
+    table = view.exact.surfaces
+    table, across = view.exact.surfaces, np.arange(view.exact.size[0]) - view.exact.size[0] / 2
+    for name, layer in (("quay", "lamps"), ("harbour water", "reflection lamps")):
+        shown = np.isin(view.exact.regions, table[table["name"] == name]["id"])
+        near, aside = (picture_of[shown & where].mean() for picture_of in [lit.layers[layer]] for where in (np.abs(across) < 60, np.abs(across) > 180))  # fmt: skip
+        assert near > 2 * aside and near > 0.1, name
+        assert dark.layers[layer][shown].max() == 0, name
 
 
 def test_panes_between_mullions_share_a_room_and_windows_apart_do_not(tmp_path):

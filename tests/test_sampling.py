@@ -113,7 +113,7 @@ def lamp_over_a_board(rows=60, columns=80):
     down = np.tile(np.float32([[[0, 0, -1]]]), (1, 24, 1))
     lamps = LampSet(
         spots.astype(np.float32), down, np.float32([[0, 0, 2.4]]), np.float32([[300, 300, 300]]),
-        np.int32([-1]), np.eye(3, dtype=np.float32)[None], np.zeros((1, 2, 1), np.float32),
+        np.float32([0.01]), np.int32([-1]), np.eye(3, dtype=np.float32)[None], np.zeros((1, 2, 1), np.float32),
     )  # fmt: skip
     x, y = np.meshgrid(np.linspace(-2, 2, columns), np.linspace(-0.5, 0.5, rows))
     at = np.stack([x.ravel(), y.ravel(), np.zeros(rows * columns)], axis=1).astype(np.float32)

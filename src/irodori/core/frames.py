@@ -23,3 +23,8 @@ def surface_frame(nx, ny, nz, axis):
     by = nz * tx - nx * tz
     bz = nx * ty - ny * tx
     return tx, ty, tz, bx, by, bz
+
+
+def unit_rows(vectors: np.ndarray) -> np.ndarray:
+    """Vectors (N, 3) at length 1."""
+    return vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-12)

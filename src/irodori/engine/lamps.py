@@ -11,6 +11,7 @@ from numba import njit
 from irodori.core.sampling import TO_LAMPS, lattice_point
 from irodori.core.scene import LampTables
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
+from irodori.engine.window_light import Window
 
 SPOTS = 24
 """Places on each lamp's surface that shadow rays aim at."""
@@ -29,13 +30,17 @@ WORTHWHILE = 0.05
 UNASKED = 255
 """Count of rays that reached a lamp, where none was sent."""
 
+TOUCHING = 0.01
+"""m² of a spot, over π, at least: points that touch a lamp do not burn out."""
+
 NEAR = 2
 """Steps of the grid to each side within which all must see as much of a lamp for its light to be settled."""
 
 
 @dataclass(frozen=True, eq=False)
 class LampSet:
-    """`spots` (M, SPOTS, 3) just off the surface, `normals` alike, `centre` (M, 3), `power` (M, 3) lumens / π.
+    """`spots` (M, SPOTS, 3) just off the surface, `normals` alike, `centre` (M, 3), `power` (M, 3) lumens / π,
+    `broad` (M,) m², the area of a spot over π.
 
     `spread` (M,) int32 is a row of `tables` (K, V, A), π cd/lm by direction, or −1 where the surface glows evenly;
     `frame` (M, 3, 3) the side at 0°, the side at 90° and the axis of each fixture.
@@ -45,6 +50,7 @@ class LampSet:
     normals: np.ndarray
     centre: np.ndarray
     power: np.ndarray
+    broad: np.ndarray
     spread: np.ndarray
     frame: np.ndarray
     tables: np.ndarray
@@ -57,20 +63,27 @@ class LampSet:
         return np.full((count, len(self) if len(self) <= FEW else 0), UNASKED, np.uint8)
 
 
-def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, seed: int) -> LampSet:
-    """The lamps of a scene, burning in full; the strongest if there are very many."""
+def gather_lamps(
+    triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, seed: int, windows: Sequence[Window] = ()
+) -> LampSet:
+    """The lamps of a scene, burning in full, the strongest if there are very many; and its lit windows, up to `FEW` in all."""
     rng = np.random.default_rng(seed)
-    spots, normals, centres, powers, spreads, frames = [], [], [], [], [], []
+    burning = []
     for identity in np.flatnonzero(lamps.lumens > 0):
-        soup = triangles[surface == identity].astype(np.float64)
-        if not len(soup):
-            continue
+        axis, side = lamps.axis[identity], lamps.side[identity]
+        power = lamps.colour[identity] * lamps.lumens[identity] / np.pi
+        frame = np.stack([side, np.cross(axis, side), axis])
+        burning.append((triangles[surface == identity].astype(np.float64), power, lamps.spread[identity], frame))
+    burning = sorted((b for b in burning if _areas(b[0]).sum() > 0), key=lambda b: -b[1].sum())[:MOST_LAMPS]
+    lit = sorted(windows, key=lambda w: -w.lumens.sum())[: max(FEW - len(burning), 0)]
+    first = len(lamps.tables)
+    burning += [(w.triangles.astype(np.float64), w.lumens / np.pi, first + n, w.frame) for n, w in enumerate(lit)]
+    tables = np.concatenate([lamps.tables, *(w.table[None] for w in lit)])
+    spots, normals, centres, broad = [], [], [], []
+    for soup, *_ in burning:
         cross = np.cross(soup[:, 1] - soup[:, 0], soup[:, 2] - soup[:, 0])
-        area = np.linalg.norm(cross, axis=1) / 2
-        if area.sum() <= 0:
-            continue
+        area = _areas(soup)
         unit = cross / np.maximum(2 * area[:, None], 1e-12)
-        centre = (soup.mean(axis=1) * area[:, None]).sum(axis=0) / area.sum()
         # Even shares of the area, so that every face of a lamp has its own.
         order = np.lexsort(unit.T.round(3))
         share = (np.arange(SPOTS) + 0.5) / SPOTS
@@ -82,19 +95,21 @@ def gather_lamps(triangles: np.ndarray, surface: np.ndarray, lamps: LampTables, 
         at = chosen[:, 0] + a[:, None] * (chosen[:, 1] - chosen[:, 0]) + b[:, None] * (chosen[:, 2] - chosen[:, 0])
         spots.append(at + unit[pick] * min(0.02, 0.05 * float(np.sqrt(area.sum()))))
         normals.append(unit[pick])
-        centres.append(centre)
-        powers.append(lamps.colour[identity] * lamps.lumens[identity] / np.pi)
-        spreads.append(lamps.spread[identity])
-        axis, side = lamps.axis[identity], lamps.side[identity]
-        frames.append(np.stack([side, np.cross(axis, side), axis]))
-    tables = (lamps.tables * np.pi).astype(np.float32)
-    if not spots:
-        empty, none = np.zeros((0, SPOTS, 3), np.float32), np.zeros((0, 3), np.float32)
-        return LampSet(empty, empty, none, none, np.zeros(0, np.int32), np.zeros((0, 3, 3), np.float32), tables)
-    order = np.argsort([-p.sum() for p in powers], kind="stable")[:MOST_LAMPS]
-    columns = (spots, normals, centres, powers, frames)
-    spots, normals, centres, powers, frames = (np.stack([c[i] for i in order]).astype(np.float32) for c in columns)
-    return LampSet(spots, normals, centres, powers, np.array(spreads, np.int32)[order], frames, tables)
+        centres.append((soup.mean(axis=1) * area[:, None]).sum(axis=0) / area.sum())
+        broad.append(max(area.sum() / SPOTS / np.pi, TOUCHING))
+    shape, count = (-1, SPOTS, 3), len(burning)
+    _, powers, spreads, frames = zip(*burning) if burning else ((),) * 4
+    return LampSet(
+        np.array(spots, np.float32).reshape(shape), np.array(normals, np.float32).reshape(shape),
+        np.array(centres, np.float32).reshape(-1, 3), np.array(powers, np.float32).reshape(-1, 3),
+        np.array(broad, np.float32), np.array(spreads, np.int32), np.array(frames, np.float32).reshape(count, 3, 3),
+        (tables * np.pi).astype(np.float32),
+    )  # fmt: skip
+
+
+def _areas(triangles: np.ndarray) -> np.ndarray:
+    """Areas (N,) of triangles (N, 3, 3)."""
+    return np.linalg.norm(np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]), axis=1) / 2
 
 
 @njit(cache=True, nogil=True)
@@ -133,7 +148,7 @@ def _shares(points, normals, centre, power, weight, total):
 
 
 @njit(cache=True, nogil=True)
-def _weigh_spots(point, normal, spots, spot_normals, spread, frame, table, given):
+def _weigh_spots(point, normal, spots, spot_normals, broad, spread, frame, table, given):
     """What each spot of a lamp gives to a point, into `given` (SPOTS,); returns the sum and how many spots face the point."""
     seen, facing = np.float32(0), 0
     for s in range(SPOTS):
@@ -151,15 +166,15 @@ def _weigh_spots(point, normal, spots, spot_normals, spread, frame, table, given
             d = np.float32(np.sqrt(d2))
             # A fixture's housing shapes the light, not the tilt of its faces.
             there = d * _towards(-dx / d, -dy / d, -dz / d, frame, table)
-        # The 0.01 keeps points that touch a lamp from burning out.
-        given[s] = here * there / (d2 * (d2 + np.float32(0.01)))
+        # A spot is a disc, not a point.
+        given[s] = here * there / (d2 * (d2 + broad))
         seen += given[s]
     return seen, facing
 
 
 @njit(cache=True, nogil=True)
 def _aim(
-    points, normals, keys, first, count, spots, spot_normals, power, spread, frame, tables, weight, total, only, least,
+    points, normals, keys, first, count, spots, spot_normals, power, broad, spread, frame, tables, weight, total, only, least,
     negligible, lift, wanted, origins, directions, reach, light, which,
 ):  # fmt: skip
     """Aim `count` rays at spots on one lamp from every point; `light` is what it gives if nothing is in between.
@@ -197,7 +212,8 @@ def _aim(
             if chosen != weighed:
                 weighed, way = chosen, spread[chosen]
                 seen, facing = _weigh_spots(
-                    points[i], normals[i], spots[chosen], spot_normals[chosen], way, frame[chosen], tables[max(way, 0)], given
+                    points[i], normals[i], spots[chosen], spot_normals[chosen], broad[chosen], way, frame[chosen],
+                    tables[max(way, 0)], given,
                 )  # fmt: skip
             if seen <= 0:
                 continue
@@ -297,7 +313,7 @@ class _Rays:
         """The point of each ray, whether it was blocked and what its lamp gives if not, (n, 3)."""
         lamps = self.lamps
         rays = _aim(
-            self.points, self.normals, self.keys, first, self.count, lamps.spots, lamps.normals, lamps.power, lamps.spread,
+            self.points, self.normals, self.keys, first, self.count, lamps.spots, lamps.normals, lamps.power, lamps.broad, lamps.spread,
             lamps.frame, lamps.tables, self.weight, self.together, only, self.least.min(), self.negligible, self.lift, wanted,
             self.origins, self.directions, self.reach, self.light, self.which,
         )  # fmt: skip

@@ -53,6 +53,10 @@ class LightCache:
     open: np.ndarray
     eye: np.ndarray
 
+    def first_columns(self, number: np.ndarray) -> np.ndarray:
+        """The first column of `light` that holds each light's sun, its sky three after, (L,); `number` (L,) of the lights."""
+        return self.light.shape[1] - EACH * (self.sun_direct.shape[1] // 3 - number)
+
 
 @njit(cache=True)
 def facing_code(nx, ny, nz):

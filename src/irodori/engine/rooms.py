@@ -14,7 +14,7 @@ from irodori.core.sampling import hash_u32
 DEPTH = np.float32(4.2)
 """m of every room."""
 
-LAMP_LUMENS = np.float32(2200.0)
+LAMP_LUMENS = np.float32(3500.0)
 """lm a room."""
 
 

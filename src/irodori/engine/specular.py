@@ -170,11 +170,17 @@ def _outgoing(
                 add_sky(skies, n, place, mirror, 3, radiance[n, i])
         place = sky_place(rows, columns, dx, dy, np.float32(0.02))
         for n in range(lights):
-            veil = one - np.float32(np.exp(-haze[n] * distance[i]))
-            if veil > np.float32(0.004):
-                for k in range(9):
-                    radiance[n, i, k] *= one - veil
-                add_sky(skies, n, place, veil, 3, radiance[n, i])
+            _veil(distance[i], haze[n], skies, n, place, radiance[n, i])
+
+
+@njit(cache=True)
+def _veil(distance, haze, skies, n, place, radiance):
+    """Haze of light n, 1/m, over the radiance (9,) of what lies at a distance, m."""
+    veil = np.float32(1) - np.float32(np.exp(-haze * distance))
+    if veil > np.float32(0.004):
+        for k in range(9):
+            radiance[k] *= np.float32(1) - veil
+        add_sky(skies, n, place, veil, 3, radiance)
 
 
 @njit(cache=True, nogil=True)
@@ -346,9 +352,45 @@ def _reflect(around, lights, index, start, directions, weight, travelled, spread
     for weather, shining in lights.items():
         radiance = light_met(around, met, shining, weather)
         if len(panes):
+            cache = around.cache
+            _rooms_in_panes(
+                panes, start, directions, before, pane, around.pane_normal, around.pane_surface, around.rooms,
+                around.room_colour, around.seed, shining.room_level, cache.table, cache.eye, cache.light, cache.spare,
+                cache.first_columns(shining.number), shining.skies, shining.haze, radiance,
+            )  # fmt: skip
             _bend_in_panes(panes, directions, pane, around.pane_normal, shining.skies, mirrored, radiance)
         for one, limit, total in zip(radiance, shining.limit, totals[weather]):
             _add(index, weight, one, share, limit, total)
+
+
+@njit(cache=True, nogil=True)
+def _rooms_in_panes(
+    panes, origins, directions, distance, tri, tri_normal, tri_surface, frames, colour, seed, level, table, eye, light, spare,
+    first, skies, haze, radiance,
+):  # fmt: skip
+    """Where glass met by a reflected ray has an imagined room behind it, the ray sees that; `first` (L,) column of each light."""
+    rows, columns, lights, _ = skies.shape
+    daylight = np.empty(3, np.float32)
+    for i in panes:
+        t, dx, dy, dz = tri[i], directions[i, 0], directions[i, 1], directions[i, 2]
+        frame = frames[tri_surface[t]]
+        if frame[1] <= 0:
+            continue
+        nx, ny, nz = tri_normal[t, 0], tri_normal[t, 1], tri_normal[t, 2]
+        if dx * nx + dy * ny + dz * nz > 0:
+            nx, ny, nz = -nx, -ny, -nz
+        far = distance[i]
+        x, y, z = origins[i, 0] + dx * far, origins[i, 1] + dy * far, origins[i, 2] + dz * far
+        row = find_cell(table, x, y, z, nx, ny, nz, eye)
+        lit = light[row] if row >= 0 else spare[-1 - row]
+        place = sky_place(rows, columns, dx, dy, np.float32(0.02))
+        for n in range(lights):
+            for k in range(3):
+                daylight[k] = lit[first[n] + k] + lit[first[n] + 3 + k]
+            room_radiance(
+                x, y, z, dx, dy, dz, nx, ny, nz, frame, daylight, level[n], colour, seed, radiance[n, i]
+            )  # fmt: skip
+            _veil(far, haze[n], skies, n, place, radiance[n, i])
 
 
 @njit(cache=True, nogil=True)

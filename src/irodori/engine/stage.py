@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from irodori.core.frames import unit_rows
 from irodori.core.progress import Progress, report
 from irodori.core.sampling import place_keys
 from irodori.core.scene import Scene
@@ -32,6 +33,7 @@ from irodori.engine.specular import Surroundings, trace_specular
 from irodori.engine.sunlight import BOTH, FRONT, NONE, first_alike, sun_share
 from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.tables import GLASS, WATER, Tables, build_tables
+from irodori.engine.window_light import Window, light_of_rooms
 from irodori.finishes.slots import SLOT
 
 NEARER = 2.5e-3
@@ -112,7 +114,7 @@ class Stage:
         known = np.flatnonzero(points.region > 0)
         # Enough seeds to find every place that matters, whatever the picture's size.
         seeds = known[:: max(1, len(known) // (9000 if effort.cells < 32 else 24000))]
-        lamps = gather_lamps(scene.mesh.triangles, scene.mesh.surface, scene.lamps, scene.seed)
+        lamps = gather_lamps(scene.mesh.triangles, scene.mesh.surface, scene.lamps, scene.seed, self._windows())
         least = sorted({lit.least for lit in lights})
         for lit in lights:
             lit.counted = least.index(lit.least)
@@ -181,6 +183,19 @@ class Stage:
             light[:grid, given], points.position[:grid], points.normal[:grid], points.region[:grid],
             points.depth[:grid], self.tables.loose, points.grid, scale=self.angle * effort.step, passes=effort.passes,
             noise=1.2 / np.sqrt(effort.hemisphere),
+        )  # fmt: skip
+
+    def _windows(self) -> list[Window]:
+        """Lit windows of imagined rooms, where any light burns lamps."""
+        panes = np.flatnonzero(self.panes_of_rooms)
+        if not len(panes) or not any(lit.setting.lamp_level > 0 for lit in self.lights):
+            return []
+        region, normal = self.fragments.region, self.fragments.normal
+        outward = np.stack([np.bincount(region, normal[:, k], len(self.panes_of_rooms)) for k in range(3)], axis=1)
+        mesh, scene = self.scene.mesh, self.scene
+        return light_of_rooms(
+            mesh.triangles, mesh.surface, panes, unit_rows(outward[panes]), scene.rooms, scene.room_colour, scene.seed,
+            scene.lamps.tables.shape[1:],
         )  # fmt: skip
 
     def lift(self, depth: np.ndarray) -> np.ndarray:

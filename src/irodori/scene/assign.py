@@ -15,7 +15,7 @@ from irodori.core.errors import FinishError
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import SPECIFICITY, Rule, Selector
-from irodori.scene.likely import likely_finish, textured_surfaces, waterside_surfaces
+from irodori.scene.likely import far_shapes, likely_finish, textured_surfaces, waterside_surfaces
 from irodori.scene.unshade import unshaded_colours
 
 BY_ROLE = {
@@ -92,6 +92,7 @@ def assign_finishes(
     shared = ["id", "role", "name", "material", "nz", "offset"]
     colours = table["colour"] if structure.mesh is not None else unshaded_colours(table)
     textured, waterside = textured_surfaces(structure, detail), waterside_surfaces(structure)
+    far = far_shapes(structure)
     # As objects: taking strings one by one out of a column of strings is slow.
     rows = table[[c for c in shared if c in table]].astype(object).itertuples()
     for row, colour in zip(rows, colours):
@@ -99,7 +100,7 @@ def assign_finishes(
             rule = best[row.id][2]
             assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))
             continue
-        finish, reason = _implied(row, drawn)
+        finish, reason = _implied(row, drawn, row.id in far)
         if finish is FINISHES["as found"] and row.id not in textured:
             likely = likely_finish(row.role, colour, f"{row.material} {row.name}", row.nz, row.id in waterside)
             if likely:
@@ -148,10 +149,12 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, wh
     return ids[ids == structure.regions[y, x]]
 
 
-def _implied(row, drawn: bool) -> tuple[Finish, str]:
+def _implied(row, drawn: bool, far: bool) -> tuple[Finish, str]:
     if row.role == "planting" and any(w in f"{row.name} {row.material}".casefold() for w in ("trunk", "bark")):
         return FINISHES["bark"], "role planting"
-    if row.role == "context" and np.isfinite(row.offset):
+    if far and drawn:
+        return FINISHES["hillside"], "role context, drawn"
+    if row.role == "context" and not far and np.isfinite(row.offset):
         if abs(row.nz) < UPRIGHT:
             return FINISHES["neighbouring house"], "role context"
         if UPRIGHT < row.nz < PITCHED:

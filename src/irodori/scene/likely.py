@@ -79,6 +79,9 @@ VARIED, TEXTURED = 0.04, 0.3
 """Difference from a surface's typical tone, and the share of its pixels that show it, from which it has a texture of its
 own, which nothing may be laid over."""
 
+OBLONG = 0.8
+"""Share of the oblong around it that the outline of a house's wall fills."""
+
 WATERSIDE = 0.5
 """Share of a wall's lower edge that stands in water."""
 
@@ -162,3 +165,20 @@ def waterside_surfaces(structure: Structure) -> set[int]:
     total = np.bincount(above[edge], minlength=count)
     wet = np.bincount(above[edge], np.isin(below[edge], water), count)
     return set(np.flatnonzero((total > 0) & (wet > WATERSIDE * total)).tolist())
+
+
+def far_shapes(structure: Structure) -> set[int]:
+    """Ids of the surfaces shown, of pixels' readings, that are context and of no house's outline: hills, most likely."""
+    import cv2
+
+    if structure.mesh is not None:
+        return set()
+    out = set()
+    for surface in structure.of_role("context").tolist():
+        lines, _ = cv2.findContours(
+            (structure.regions == surface).view(np.uint8), cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE
+        )
+        outline = max(lines, key=len, default=None)
+        if outline is not None and cv2.contourArea(outline) < OBLONG * np.prod(cv2.minAreaRect(outline)[1]):
+            out.add(surface)
+    return out

@@ -57,8 +57,10 @@ def aggregate(row, u, v, fu, fv, seed, out):
 @njit(cache=True)
 def _spray(u, v, size, foot, seed):
     """How far the leaves at (u, v) stand out, in shares of `size`."""
-    lean = layered_noise(u, v, size * np.float32(1.7), foot, 2, seed + 5) * size * np.float32(0.6)
-    return layered_noise(u + lean, v * np.float32(1.25) - lean, size, foot, 4, seed)
+    # Pushed aside each way on its own: one push for both would comb all leaves along a diagonal.
+    aside = layered_noise(u, v, size * np.float32(1.7), foot, 2, seed + 5) * size * np.float32(0.4)
+    along = layered_noise(u, v, size * np.float32(1.7), foot, 2, seed + 6) * size * np.float32(0.4)
+    return layered_noise(u + aside, v + along, size, foot, 4, seed)
 
 
 @njit(cache=True)
