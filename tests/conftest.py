@@ -15,8 +15,9 @@ from irodori.demo.files import demo_path
 
 @pytest.fixture(scope="session", autouse=True)
 def own_cache(tmp_path_factory):
-    """Readings are kept apart from the user's."""
-    os.environ["IRODORI_CACHE"] = str(tmp_path_factory.mktemp("cache"))
+    """Readings are kept apart from the user's, in one place for all that run tests side by side."""
+    base = tmp_path_factory.getbasetemp()
+    os.environ["IRODORI_CACHE"] = str((base.parent if "PYTEST_XDIST_WORKER" in os.environ else base) / "cache")
 
 
 @pytest.fixture(scope="session")

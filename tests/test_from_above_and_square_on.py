@@ -49,6 +49,25 @@ def test_around_a_single_thing_there_may_be_nothing(tmp_path):
     assert (structure.regions[~np.isfinite(depth)] == 0).mean() > 0.98
 
 
+@pytest.mark.parametrize("line", [False, True], ids=["shaded", "line"])
+def test_around_a_plate_seen_from_high_up_lies_nothing(tmp_path, line):
+    high = Camera.look((-26, -20, 21), (-1, 0, 0), size=SIZE, field=50.0)
+    plate = (GROUND, shapes.box((-40, -40, -0.6), (13, 11, 0)))
+    parts = [plate, *house(-9, -2, PLASTER), *house(2, 3, PLASTER)]
+    picture, depth, _ = paint(parts, high, line=line)
+    empty = ~np.isfinite(depth)
+    assert empty[0].all() and empty.mean() > 0.1
+    structure = read(tmp_path, picture)
+    assert (structure.regions[empty] == 0).mean() > 0.98 and (structure.regions[~empty] > 0).mean() > 0.98
+    # With a house beyond it that is land.
+    further = [
+        (TIMBER, shapes.quad((-90, -90, -0.5), (90, -90, -0.5), (90, 90, -0.5), (-90, 90, -0.5))),
+        *house(6, 16, PLASTER),
+    ]
+    picture, depth, _ = paint([*parts, *further], high, line=line)
+    assert (read(tmp_path, picture).regions[empty] > 0).mean() > 0.98
+
+
 def test_a_thing_that_the_picture_cuts_stands_on_a_ground(tmp_path):
     near = Camera.look((-16, -20, 17), (0, 2, 1), size=SIZE, span=14.0)
     earth = (GROUND, shapes.quad((-60, -60, 0), (60, -60, 0), (60, 60, 0), (-60, 60, 0)))

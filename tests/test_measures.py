@@ -159,28 +159,56 @@ def test_coverage_follows_the_captures_own_mixing(border, with_line):
     assert np.abs(place - border).max() < 0.06
 
 
-@pytest.mark.parametrize("focal, pitch", [(900.0, 0.0), (1300.0, -8.0), (1000.0, -25.0)])
-def test_vanishing_points_give_the_lens(focal, pitch):
-    # Edges of boxes seen by a known camera.
-    size = (1280, 800)
+def seen_from_above(focal, pitch):
+    """A camera that looks down on things 30 m off, `pitch` degrees."""
+    size, away = (1280, 800), 30.0
     target = np.array([0.0, 0.0, 2.0])
-    away = 30.0
     rise = away * np.tan(np.radians(-pitch))
     field = 2 * np.degrees(np.arctan(size[0] / 2 / focal))
-    camera = Camera.look(np.array([18.0, -away, 2.0 + rise]), target, size=size, field=field)
+    return Camera.look(np.array([18.0, -away, 2.0 + rise]), target, size=size, field=field)
+
+
+def edges_of_boxes(camera, rng, boxes, turned=0.0):
+    """Segments (N, 4) of three edges each of some boxes, turned by some degrees about the vertical."""
+    c, s = np.cos(np.radians(turned)), np.sin(np.radians(turned))
     segments = []
-    rng = np.random.default_rng(4)
-    for _ in range(60):
+    for _ in range(boxes):
         start = rng.uniform([-8, -6, 0], [8, 6, 6])
-        for axis in np.eye(3):
+        for axis in np.array([[c, s, 0], [-s, c, 0], [0, 0, 1.0]]):
             ends, depth = camera.project(np.stack([start, start + axis * rng.uniform(1.5, 5)]))
             if (depth > 1).all():
                 segments.append((ends + rng.normal(0, 0.15, (2, 2))).ravel())
-    frame = estimate_frame(np.array(segments, np.float32), size)
+    return np.array(segments, np.float32)
+
+
+def check_lens(segments, camera, focal, turns=(0.0,), within=(0.03, 0.6)):
+    """The frame has the camera's focal length and up and stands as one of the `turns`, degrees: a share and degrees `within`."""
+    frame = estimate_frame(segments, camera.size)
     assert frame is not None and frame.observed
-    assert frame.focal == pytest.approx(focal, rel=0.03)
+    assert frame.focal == pytest.approx(focal, rel=within[0])
     up = camera.rotation @ [0, 0, 1]
-    assert abs(frame.axes[2] @ up) > np.cos(np.radians(0.6))
+    assert abs(frame.axes[2] @ up) > np.cos(np.radians(within[1]))
+    ways = [camera.rotation @ [np.cos(t), np.sin(t), 0] for t in np.radians(turns)]
+    assert max(np.abs(frame.axes[:2] @ way).max() for way in ways) > np.cos(np.radians(within[1]))
+
+
+@pytest.mark.parametrize("focal, pitch", [(900.0, 0.0), (1300.0, -8.0), (1000.0, -25.0)])
+def test_vanishing_points_give_the_lens(focal, pitch):
+    # Edges of boxes seen by a known camera.
+    camera = seen_from_above(focal, pitch)
+    check_lens(edges_of_boxes(camera, np.random.default_rng(4), 60), camera, focal)
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_the_lens_is_found_among_lines_that_run_every_way(seed):
+    # Few edges of boxes among the twigs of trees and as many of a wing that stands at another angle.
+    camera, rng = seen_from_above(1200.0, -22.0), np.random.default_rng(seed)
+    start = rng.uniform([0, 0], [1280, 800], (200, 2))
+    way = rng.uniform(0, np.pi, 200)
+    step = np.stack([np.cos(way), np.sin(way)], axis=1) * rng.uniform(20, 50, (200, 1))
+    boxes, wing = edges_of_boxes(camera, rng, 14), edges_of_boxes(camera, rng, 8, turned=33.0)
+    segments = np.concatenate([boxes, wing, np.column_stack([start, start + step])]).astype(np.float32)
+    check_lens(segments, camera, 1200.0, turns=(0.0, 33.0), within=(0.05, 1.0))
 
 
 def test_patterns_keep_their_mean_when_seen_from_afar():

@@ -109,18 +109,18 @@ def test_a_plain_house_is_told_either_way(capture_file, learned):
 
 def test_the_sky_is_not_its_to_tell(capture_file):
     always = np.zeros((5000, len(ROLES)), np.float32)
-    always[:, ROLES.index("sky")], always[:, ROLES.index("lamp")] = 0.9, 0.1
+    always[:, ROLES.index("sky")], always[:, ROLES.index("frame")] = 0.9, 0.1
     with mock.patch.object(roles, "likely_roles", side_effect=lambda e: always[: len(e.regions.area)].copy()):
-        assert set(told(capture_file)["role"]) == {"lamp", "lawn"}  # its green says that it is a lawn
+        assert set(told(capture_file)["role"]) == {"frame", "lawn"}  # its green says that it is a lawn
 
 
 def test_no_leaves_are_told_of_a_drawing_s_smooth_outlines(tmp_path):
     write_image(tmp_path / "line.png", paint(house(EARTH, PLASTER, SLATE, TIMBER, PANE), camera_at(), line=True)[0])
     always = np.zeros((5000, len(ROLES)), np.float32)
-    always[:, ROLES.index("planting")], always[:, ROLES.index("lamp")] = 0.9, 0.1
+    always[:, ROLES.index("planting")], always[:, ROLES.index("frame")] = 0.9, 0.1
     with mock.patch.object(roles, "likely_roles", side_effect=lambda e: always[: len(e.regions.area)].copy()):
         found = set(told(tmp_path / "line.png")["role"])
-    assert "lamp" in found and "planting" not in found
+    assert "frame" in found and "planting" not in found
 
 
 def test_corrections_are_believed_first(capture_file):
@@ -174,3 +174,14 @@ def test_what_is_learned_from_is_what_was_measured(evidence, tmp_path):
     assert weight[evidence.sky] == 0 and weight[0] == 0
     seen = np.flatnonzero(weight)
     assert [ROLES[told_as[n]] for n in seen] == ["wall" if n <= half else "lawn" for n in seen]
+
+
+@pytest.mark.parametrize("chance, shines", [(0.45, False), (0.6, True)])
+def test_a_lamp_must_be_likely(small_picture, chance, shines):
+    # Taken for a lamp, a sliver lights up all that is around it.
+    likely = np.zeros((50, len(ROLES)), np.float32)
+    likely[:, ROLES.index("lamp")], likely[:, ROLES.index("frame")] = chance, 1 - chance - 0.15
+    with mock.patch.object(roles, "likely_roles", side_effect=lambda e: likely[: len(e.regions.area)].copy()):
+        structure = iro.read_structure(iro.open_capture(small_picture), cache=False)
+    told = set(structure.surfaces["role"])
+    assert ("lamp" in told) == shines and ("frame" in told) != shines

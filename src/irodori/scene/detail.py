@@ -10,6 +10,9 @@ from irodori.core.structure import Structure
 LEAF_HUES, LEAF_BRIGHTEST = 0.3, 1.3
 """How much of a crown's varying hue is kept, and how much brighter than the typical a leaf may be."""
 
+LEAVES_ALONE = 0.6
+"""Share of a crown's pixels, the paler ones, through which its background may shine."""
+
 
 def found_detail(structure: Structure) -> np.ndarray | None:
     """Ratio of each pixel to its surface's typical colour, (H, W, 3) float32, or None when there is no picture.
@@ -44,6 +47,18 @@ def found_detail(structure: Structure) -> np.ndarray | None:
         ratio[leaves] = np.minimum(tone + LEAF_HUES * (ratio[leaves] - tone), LEAF_BRIGHTEST)
     detail[inner] = ratio
     return detail
+
+
+def colour_of_leaves(structure: Structure, surface: int) -> np.ndarray | None:
+    """Linear colour (3,) of a crown's leaves: of its more colourful pixels, as in the others the background shines through.
+    None where there is no picture of it."""
+    if structure.image is None:
+        return None
+    pixels = structure.image[structure.regions == surface]
+    if not len(pixels):
+        return None
+    purity = 1 - pixels.min(axis=1) / np.maximum(pixels.max(axis=1), 1e-6)
+    return pixels[purity >= np.quantile(purity, LEAVES_ALONE)].mean(axis=0)
 
 
 def kept_detail(detail: np.ndarray | None, regions: np.ndarray, keeps: np.ndarray) -> np.ndarray | None:

@@ -25,7 +25,7 @@ from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
-from irodori.scene.detail import found_detail, kept_detail
+from irodori.scene.detail import colour_of_leaves, found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
@@ -36,6 +36,9 @@ OUTDOORS = 0.02
 
 FEWEST_UNITS = {"boards": 1.6, "seams": 1.6, "courses": 1.2}
 """Units across a member under which it is one piece, without joints."""
+
+IN_THE_CROWN = 0.6
+"""Share of the light on a crown read as one mass that its leaves, which shade each other, give back of what one alone would."""
 
 LEAF_REFLECTANCE, LEAF_PURITY = 0.15, 0.72
 """Reflectance of foliage to daylight, a little over that of single leaves' published 0.1 since they are kept as found."""
@@ -213,7 +216,11 @@ def _tints(structure: Structure, leaves: np.ndarray) -> np.ndarray:
         table = table.assign(colour=unshaded_colours(table))
     tint = np.full((len(leaves), 3), 0.5, np.float32)
     tint[table["id"].to_numpy()] = np.array([list(c) for c in table["colour"]], np.float32)
-    tint[leaves] = as_leaves(tint[leaves])
+    if structure.mesh is None:
+        for surface in np.flatnonzero(leaves[: int(structure.regions.max()) + 1]).tolist():
+            if (own := colour_of_leaves(structure, surface)) is not None:
+                tint[surface] = own
+    tint[leaves] = as_leaves(tint[leaves]) * (IN_THE_CROWN if structure.mesh is None else 1.0)
     return tint
 
 

@@ -14,6 +14,10 @@ FOCAL_RANGE = (0.35, 3.2)
 WORST = 9.0
 """A segment that misses all vanishing points costs as much as one that misses by three times the noise."""
 
+MOST_WINGS, WING_SEEDS, FEWEST, LEAST_WING = 2, 40, 3, 0.03
+"""Wings at other angles that are looked for, lines that they are told from, lines each way at least, and the share of all length
+that one explains."""
+
 Make = Literal["centred", "shifted", "parallel"]
 
 
@@ -55,6 +59,11 @@ class Lines:
         line = np.cross(np.append(ends[:, 0], one, 1), np.append(ends[:, 1], one, 1))
         weight = np.minimum(length, 0.35 * size[0]) * np.where(curved(segments, onward=True), 0.1, 1.0)
         return cls(ends.mean(axis=1), step / length[:, None], length, weight, line, size[0])
+
+    def take(self, which: np.ndarray) -> Lines:
+        """Some of them."""
+        own = (self.middle, self.direction, self.length, self.weight, self.line)
+        return Lines(*(values[which] for values in own), self.width)
 
     @property
     def tolerance(self) -> np.ndarray:
@@ -118,11 +127,12 @@ def explained(middle, direction, weight, points, tolerance, label):
     return total
 
 
-def vanishing_points(frame: Frame) -> np.ndarray:
-    """Vanishing points (3, 3), homogeneous, px about the picture's middle."""
+def vanishing_points(frame: Frame, ways: np.ndarray | None = None) -> np.ndarray:
+    """Vanishing points (V, 3), homogeneous, px about the picture's middle, of its axes or of other `ways` (V, 3)."""
+    axes = frame.axes if ways is None else ways
     if frame.make == "parallel":
-        return frame.axes * np.array([1.0, 1.0, 0.0])
-    axes, f, c = frame.axes, frame.focal, frame.centre
+        return axes * np.array([1.0, 1.0, 0.0])
+    f, c = frame.focal, frame.centre
     return np.stack([f * axes[:, 0] + c[0] * axes[:, 2], f * axes[:, 1] + c[1] * axes[:, 2], axes[:, 2]], axis=1)
 
 
@@ -149,8 +159,52 @@ def misses(points: np.ndarray, lines: Lines, which: np.ndarray, label: np.ndarra
 
 
 def cost(frame: Frame, lines: Lines, noise: float) -> float:
-    """Mean robust cost of a segment, 0 … WORST, weighted by length."""
-    points, every = vanishing_points(frame), np.arange(len(lines.weight))
-    miss = np.stack([np.abs(misses(points, lines, every, np.full(len(every), k))) for k in range(3)])
-    cost = np.minimum((miss.min(axis=0) / noise) ** 2, WORST)
-    return float((cost * lines.weight).sum() / lines.weight.sum())
+    """Mean robust cost of a segment, 0 … WORST, weighted by length.
+
+    Rotated wings count as far as their lines fit two level directions at right angles.
+    """
+    each = _costs(vanishing_points(frame), lines, noise)
+    left = np.flatnonzero(each >= WORST)
+    total = float((each * lines.weight).sum())
+    for _ in range(MOST_WINGS):
+        gain, fits = _best_wing(frame, lines.take(left), noise)
+        if gain < LEAST_WING * WORST * lines.weight.sum():
+            break
+        total -= gain
+        left = left[~fits]
+    return total / float(lines.weight.sum())
+
+
+def _best_wing(frame: Frame, lines: Lines, noise: float) -> tuple[float, np.ndarray]:
+    """What the best wing saves of the cost of `lines`, and which of them, (N,) bool, it explains."""
+    best = 0.0, np.zeros(len(lines.weight), bool)
+    if frame.make == "parallel" or len(lines.weight) < 2 * FEWEST:
+        return best
+    up = frame.axes[2]
+    seeds = np.argsort(-lines.weight, kind="stable")[:WING_SEEDS]
+    a, b, c = lines.line[seeds].T
+    # The line's plane through the eye, in the camera frame.
+    plane = np.column_stack([a * frame.focal, b * frame.focal, a * frame.centre[0] + b * frame.centre[1] + c])
+    level = np.cross(plane, up)
+    norm = np.linalg.norm(level, axis=1)
+    for seed, way in zip(seeds[norm > 1e-9], level[norm > 1e-9] / norm[norm > 1e-9, None]):
+        points = vanishing_points(frame, np.stack([way, np.cross(up, way)]))
+        own, other = (
+            np.where(side < WORST, WORST - side, 0) for side in (_costs(v[None], lines, noise) for v in points)
+        )
+        along = own >= other
+        saved = np.maximum(own, other) * lines.weight
+        # Any way explains the line it was taken from, and slopes side by side run level for some wrong camera: walls
+        # run two ways.
+        sides = saved[along].sum() - saved[seed], saved[~along].sum()
+        gain = 2 * float(min(sides))
+        if gain > best[0] and min((saved[along] > 0).sum() - 1, (saved[~along] > 0).sum()) >= FEWEST:
+            best = gain, saved > 0
+    return best
+
+
+def _costs(points: np.ndarray, lines: Lines, noise: float) -> np.ndarray:
+    """Robust cost (N,) of each segment, 0 … WORST, by the vanishing point (V, 3) it fits best."""
+    every = np.arange(len(lines.weight))
+    miss = np.stack([np.abs(misses(points, lines, every, np.full(len(every), k))) for k in range(len(points))])
+    return np.minimum((miss.min(axis=0) / noise) ** 2, WORST)

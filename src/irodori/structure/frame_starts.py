@@ -7,11 +7,20 @@ projection, the foreshortening of the axes.
 
 from __future__ import annotations
 
+from dataclasses import replace
+from itertools import combinations
+
 import numpy as np
 
 from irodori.structure.frame import FOCAL_RANGE, Frame, Lines, Make, explained, is_far, vanishing_points
 
 TRIES = 1800
+SAME_POINT, MOST_POINTS = 0.6, 16
+"""Share of the length of the lines to two vanishing points, of all to either, from which they are one; and how many are put together."""
+
+LIKE, LIKE_FOCAL = 2.996, 0.06
+"""Sum of the cosines between the axes of two frames, and logarithm of the ratio of their focal lengths, to which they are one start."""
+
 SLANTED = 0.05
 """Sine of the angle to the picture's foot from which a line runs into a picture that is seen square on."""
 
@@ -44,16 +53,62 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
         chance = lines.weight[slanted] / lines.weight[slanted].sum()
         for i, j in rng.choice(slanted, (TRIES // 4, 2), p=chance):
             frames.append(_square_frame(np.cross(lines.line[i], lines.line[j]), lines.width, prior))
+    # Where lines run many ways, chance hardly takes two pairs of one building: points that many share are put together.
+    points = _shared_points(lines, level, rng)
+    for v1, v2 in combinations(points, 2):
+        frames += [
+            _centred_frame(v1, v2, lines.width, prior), _shifted_frame(v1, v2, vertical, lines.width, prior)
+        ]  # fmt: skip
+    if vertical is not None:
+        frames += [_standing_frame(v, vertical, lines.width, prior) for v in points]
     for frame in frames:
         if frame is None or abs(frame.axes[2, 1]) < 0.72:  # up must look up: no more than about 45° of tilt
             continue
         score = explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label)
         score *= 1.0 if frame.observed else 0.93
         kept[frame.make].append((score, frame))
-    out = []
-    for make in kept:
-        out += [f for _, f in sorted(kept[make], key=lambda entry: -entry[0])[:4]]
+    return [frame for entries in kept.values() for frame in _best_apart(entries, 4)]
+
+
+def _best_apart(entries: list[tuple[float, Frame]], most: int) -> list[Frame]:
+    """The frames of most score, each turned from those before or of another focal length."""
+    out: list[Frame] = []
+    for _, frame in sorted(entries, key=lambda entry: -entry[0]):
+        if all(_differ(frame, other) for other in out):
+            out.append(frame)
+        if len(out) == most:
+            break
     return out
+
+
+def _differ(one: Frame, other: Frame) -> bool:
+    turned = np.abs(one.axes @ other.axes.T)
+    like = max(turned[0, 0] + turned[1, 1], turned[0, 1] + turned[1, 0]) + turned[2, 2]
+    return bool(like < LIKE or abs(np.log(one.focal / other.focal)) > LIKE_FOCAL)
+
+
+def _shared_points(lines: Lines, level: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """Vanishing points (K, 3) that much of the length of the `level` segments runs to, each of other segments."""
+    chance = lines.weight[level] / lines.weight[level].sum()
+    i, j = rng.choice(level, (TRIES, 2), p=chance).T
+    points = np.cross(lines.line[i], lines.line[j])
+    norm = np.linalg.norm(points, axis=1)
+    points = points[norm > 1e-9] / norm[norm > 1e-9, None]
+    mid, way = lines.middle[level], lines.direction[level]
+    dx = points[:, :1] - points[:, 2:] * mid[:, 0]
+    dy = points[:, 1:2] - points[:, 2:] * mid[:, 1]
+    sine = np.abs(dx * way[:, 1] - dy * way[:, 0]) / np.maximum(np.hypot(dx, dy), 1e-12)
+    runs = sine < lines.tolerance[level]
+    weight = lines.weight[level]
+    worth = ((1 - (sine / lines.tolerance[level]) ** 2) * runs) @ weight
+    kept: list[int] = []
+    for n in np.argsort(-worth, kind="stable").tolist():
+        both = [(runs[n] & runs[k]) @ weight / max((runs[n] | runs[k]) @ weight, 1e-9) for k in kept]
+        if max(both, default=0.0) < SAME_POINT:
+            kept.append(n)
+        if len(kept) == MOST_POINTS:
+            break
+    return points[kept]
 
 
 def _vertical(lines: Lines, upright: np.ndarray) -> np.ndarray | None:
@@ -103,6 +158,16 @@ def _centred_frame(v1: np.ndarray, v2: np.ndarray, width: int, prior: float) -> 
         return None
     axes = _axes_of(v1, v2, np.zeros(2), focal)
     return None if axes is None else Frame(focal, np.zeros(2), axes, np.zeros(0, int), 0.0, observed)
+
+
+def _standing_frame(level: np.ndarray, vertical: np.ndarray, width: int, prior: float) -> Frame | None:
+    """A centred lens, tilted, from the point that all uprights run to and one that level lines do."""
+    frame = _centred_frame(level, vertical, width, prior)
+    if frame is None:
+        return None
+    first, second, third = frame.axes
+    up = second if second[1] < 0 else -second
+    return replace(frame, axes=np.stack([first, third, up]))
 
 
 def _shifted_frame(v1, v2, vertical: np.ndarray | None, width: int, prior: float) -> Frame | None:
@@ -187,7 +252,7 @@ def parallel_starts(lines: Lines, rng: np.random.Generator) -> list[Frame]:
         kept.append(
             (explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label), frame)
         )
-    return [f for _, f in sorted(kept, key=lambda entry: -entry[0])[:3]]
+    return _best_apart(kept, 3)
 
 
 def _parallel_axes(ways: np.ndarray) -> np.ndarray | None:

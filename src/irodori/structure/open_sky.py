@@ -23,6 +23,10 @@ LEVEL_VIEW, DEEP, MOST_DEEP = 0.14, 0.15, 0.5
 """Sine of the pitch of a view straight ahead at most; the share of the picture's height below the horizon at which sky ends in
 one at most, and the share of its width where it may be more."""
 
+ALONG_THE_TOP, PLATE_SIDE, MOST_OF_EDGE, FOOT = 0.8, 0.15, 0.6, 6.0
+"""Shares of the picture's width: of its top that what lies around a plate takes at least, and of each far side of the plate; the
+share of the border that the two take; and px under an upright's foot at which one looks for what it stands on."""
+
 THING = 0.0002
 """Share of the picture that a thing apart from others takes at least."""
 
@@ -97,6 +101,8 @@ def is_open_sky(
     line = _horizon_at(horizon, np.arange(width), width)
     below = (np.arange(height)[:, None] > line) & own
     holds = _hangs_from(own, segments, families)
+    if not holds and camera.rotation[2, 2] < -LEVEL_VIEW and _is_beyond_a_plate(region, own, segments, sides, families):
+        return True
     if below.sum() > MOST_BELOW * own.sum() or (holds and not drawn):
         return False
     if abs(camera.rotation[2, 2]) < LEVEL_VIEW and (lowest > line[columns] + DEEP * height).mean() > MOST_DEEP:
@@ -117,6 +123,30 @@ def is_open_sky(
         pierced = np.isin(other, other[left]) & np.isin(other, other[upright & ~left]) & (high - low < NARROW * width)
         upright &= ~regions.slim[other] & ~pierced
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
+
+
+def _is_beyond_a_plate(
+    region: int, own: np.ndarray, segments: np.ndarray, sides: np.ndarray, families: Families
+) -> bool:
+    """Whether a region (H, W) is what lies around a model's plate, seen from above: it runs along the top of the picture and
+    down both sides, about a far corner in which two level edges meet, and nothing stands on it."""
+    height, width = own.shape
+    if own[0].mean() < ALONG_THE_TOP or not (own[:, 0].any() and own[:, -1].any()):
+        return False
+    rows = sides[(sides[:, 1] == region) != (sides[:, 2] == region)]
+    index = rows[:, 0].astype(int)
+    edge = families.label[index] >= 0
+    edge[edge] = np.abs(families.ways[families.label[index[edge]], 2]) < 0.05
+    along = np.bincount(families.label[index[edge]], rows[edge, 3], minlength=len(families.ways))
+    first, second = np.argsort(-along, kind="stable")[:2]
+    if min(along[first], along[second]) < PLATE_SIDE * width or abs(families.ways[first] @ families.ways[second]) > 0.1:
+        return False
+    for x0, y0, x1, y1 in segments[families.label == UPRIGHTS]:
+        x, y = (x0, y0) if y0 > y1 else (x1, y1)
+        if abs(y1 - y0) > CORNER and own[min(max(int(y + FOOT), 0), height - 1), min(max(int(x), 0), width - 1)]:
+            return False
+    lowest = _lowest(own)
+    return bool(along[[first, second]].sum() > MOST_OF_EDGE * (lowest < height - 1).sum())
 
 
 def is_ground_around(region: int, regions: Regions, camera: Camera) -> bool:

@@ -66,6 +66,10 @@ def is_outdoors(
     return regions.area[[*alive, *planting]].sum() > 0.05 * whole
 
 
+SURELY_LAMP = 0.5
+"""How likely the learned reader must find a lamp."""
+
+
 def guess_roles(
     regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, distance: np.ndarray, *,
     sky: int, planting: list[int], rounds: dict[int, Round], anchor: int, outdoors: bool, coloured: bool, learned: bool,
@@ -125,6 +129,8 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
     if likely is None:
         return
     likely[:, ROLES.index("sky")] = 0
+    # What is taken for a lamp lights up what is around it: better a dark lamp than a sliver that shines.
+    likely[likely[:, ROLES.index("lamp")] < SURELY_LAMP, ROLES.index("lamp")] = 0
     if not evidence.coloured:
         # Where no tint tells, only a ragged outline does.
         likely[:, ROLES.index("planting")] = 0
@@ -136,7 +142,7 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
         large = [min(piece.high, piece.wide) > TALLEST_FURNITURE for piece in evidence.pieces]
         likely[large, ROLES.index("furniture")] = 0
     for region in np.flatnonzero(evidence.regions.area).tolist():
-        if region not in (0, evidence.sky) and roles[region] not in CERTAIN:
+        if region not in (0, evidence.sky) and roles[region] not in CERTAIN and likely[region].any():
             roles[region], sure[region] = ROLES[likely[region].argmax()], likely[region].max()
 
 

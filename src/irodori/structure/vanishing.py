@@ -22,12 +22,15 @@ NOISE = 0.5
 SHORTEST = 14.0
 """px of a segment that has a say about the camera."""
 
-LIBERTY = {"centred": 0.02, "shifted": 0.2, "parallel": 0.06}
+LIBERTY = {"centred": 0.02, "shifted": 0.15, "parallel": 0.06}
 """What a make of camera must gain, in mean cost a segment, before it is believed over a plainer one."""
 
 USUAL_SHIFT, MORE_SHIFT, UNSURE_SHIFT = 0.15, 2.0, 0.6
 """Share of the picture's width by which a lens is shifted at most, usually; what each further width must gain; and what a shift
 must gain beside a focal length that the picture does not tell, for which it can make up."""
+
+UNSURE_FOCAL = 0.08
+"""What a centred lens must gain whose focal length the picture does not tell: a parallel view explains as little."""
 
 SQUARE, UNEXPLAINED = 0.07, 3.0
 """Sine of the angle up to which an axis of a parallel view runs straight into the picture; and what such a view of a front must
@@ -59,6 +62,8 @@ def _liberty(frame: Frame, width: int) -> float:
     square = np.linalg.norm(frame.axes[:, :2], axis=1).min() < SQUARE
     if frame.make == "parallel" and square:
         return UNEXPLAINED * (1 - frame.share)
+    if not frame.observed and frame.make == "centred":
+        return UNSURE_FOCAL
     if frame.make == "shifted" and not frame.observed and not square:
         return UNSURE_SHIFT
     shift = float(np.hypot(*frame.centre)) / width
