@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.frames import unit_rows
 from irodori.core.shapes import swept
 from irodori.entourage.catalogue import Kind, Part, foliage, painted, toned
-from irodori.entourage.leaves import unit
 
 
 def grow_conifer(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
@@ -52,17 +52,17 @@ def _sprays(curve, out, long, size, share, rng) -> np.ndarray:
     place = np.column_stack([np.interp(f, np.linspace(0, 1, 6), curve[:, k]) for k in range(3)])
     side = np.array([-out[1], out[0], 0])
     sign = rng.choice([-1.0, 1.0], count)[:, None]
-    way = unit(
+    way = unit_rows(
         out * 0.75
         + sign * side * rng.uniform(0.3, 1.0, (count, 1))
         + [0, 0, -0.28]
         + 0.22 * rng.normal(size=(count, 3))
     )
     length = size * (0.7 + 0.6 * (1 - f))[:, None] * rng.uniform(0.7, 1.3, (count, 1))
-    flat = unit(np.cross(way, [0, 0, 1.0]) + 0.5 * rng.normal(size=(count, 3)))
+    flat = unit_rows(np.cross(way, [0, 0, 1.0]) + 0.5 * rng.normal(size=(count, 3)))
     fans = []
     for spread in (-0.5, 0.0, 0.5):
-        tip = place + unit(way + flat * spread) * length * (1 - 0.25 * abs(spread))
+        tip = place + unit_rows(way + flat * spread) * length * (1 - 0.25 * abs(spread))
         root = flat * length * (0.1 / max(share, 0.1) ** 0.15)
         fans.append(np.stack([place - root, place + root, tip], axis=1))
     return np.concatenate(fans)

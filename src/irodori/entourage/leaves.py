@@ -4,17 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.frames import unit_rows
 from irodori.entourage.catalogue import Part, foliage, toned
-
-
-def unit(vectors: np.ndarray) -> np.ndarray:
-    """Vectors (N, 3) at length 1."""
-    return vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-9)
 
 
 def across(vectors: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     """A unit vector at right angles to each of `vectors` (N, 3), turned by chance."""
-    return unit(np.cross(vectors, rng.normal(size=vectors.shape)))
+    return unit_rows(np.cross(vectors, rng.normal(size=vectors.shape)))
 
 
 def lay_leaves(at: np.ndarray, outward: np.ndarray, size: np.ndarray, shape: str, rng) -> np.ndarray:
@@ -27,15 +23,15 @@ def lay_leaves(at: np.ndarray, outward: np.ndarray, size: np.ndarray, shape: str
     if shape == "tuft":
         spikes = []
         for _ in range(7):
-            way = unit(outward * 0.8 + rng.normal(size=at.shape) * 0.75 + [0, 0, 0.45])
+            way = unit_rows(outward * 0.8 + rng.normal(size=at.shape) * 0.75 + [0, 0, 0.45])
             side = across(way, rng) * size * 0.05
             spikes.append(np.stack([at - side, at + side, at + way * size], axis=1))
         return np.concatenate(spikes)
     if shape == "narrow":
-        way = unit(np.array([0, 0, -1.0]) + 0.55 * rng.normal(size=at.shape))
+        way = unit_rows(np.array([0, 0, -1.0]) + 0.55 * rng.normal(size=at.shape))
         width = 0.19
     else:
-        facing = unit(outward * 0.5 + [0, 0, 0.7] + 0.75 * rng.normal(size=at.shape))
+        facing = unit_rows(outward * 0.5 + [0, 0, 0.7] + 0.75 * rng.normal(size=at.shape))
         way = across(facing, rng)
         width = 0.42
     side = across(way, rng) if shape == "narrow" else np.cross(way, facing)
@@ -57,7 +53,7 @@ def lay_petals(at: np.ndarray, size: np.ndarray, rng) -> np.ndarray:
     """Small flowers that face the sky: two crossed triangles each, (T, 3, 3)."""
     out = []
     for _ in range(2):
-        facing = unit(np.array([0, 0, 1.0]) + 0.5 * rng.normal(size=at.shape))
+        facing = unit_rows(np.array([0, 0, 1.0]) + 0.5 * rng.normal(size=at.shape))
         a = across(facing, rng) * size[:, None] * 0.6
         b = np.cross(facing, a)
         out.append(np.stack([at + a, at - 0.5 * a + 0.87 * b, at - 0.5 * a - 0.87 * b], axis=1))
@@ -67,7 +63,7 @@ def lay_petals(at: np.ndarray, size: np.ndarray, rng) -> np.ndarray:
 def blades(root: np.ndarray, lean: np.ndarray, height: np.ndarray, width: np.ndarray, arch: float) -> np.ndarray:
     """Blades of grass from `root` (N, 3), leaning by `lean` (N, 2) m at the tip; `arch` 0 (straight) … 1 (bent over)."""
     way = np.column_stack([lean, np.zeros(len(lean))])
-    side = unit(np.column_stack([-lean[:, 1], lean[:, 0], np.zeros(len(lean))]) + 1e-6) * width[:, None]
+    side = unit_rows(np.column_stack([-lean[:, 1], lean[:, 0], np.zeros(len(lean))]) + 1e-6) * width[:, None]
     rise = np.column_stack([np.zeros((len(root), 2)), height])
     lower = root + way * 0.12 + rise * 0.45
     upper = root + way * 0.5 + rise * (0.8 + 0.08 * arch)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.frames import unit_rows
 from irodori.core.shapes import box, ellipsoid, swept
 from irodori.entourage.catalogue import Kind, Part, foliage, painted, toned
-from irodori.entourage.leaves import blades, lay_leaves, lay_petals, two_tones, unit
+from irodori.entourage.leaves import blades, lay_leaves, lay_petals, two_tones
 
 DARK = 0.55
 """Tone of the inside of a clipped plant."""
@@ -35,13 +36,13 @@ def grow_shrub(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
     at = a + (b - a) * f + rng.normal(0, radius * 0.16, (count, 3))
     at[:, 2] = np.abs(at[:, 2])
     size = kind.leaf / np.sqrt(share) * rng.uniform(0.75, 1.25, count)
-    outward = unit(at - [0, 0, height * 0.4])
+    outward = unit_rows(at - [0, 0, height * 0.4])
     other = pick % 3 == 0
     parts += two_tones(at, outward, size, "broad", rng, other, colour, 1.16)
     if kind.flowers and season in ("summer", "autumn"):
         heads = np.array([t[1] for t in tips])[: int(len(tips) * 0.8)] + [0, 0, 0.03]
         petals = np.repeat(heads, 40, axis=0)
-        ball = unit(rng.normal(size=petals.shape)) * 0.075 * rng.uniform(0.7, 1.0, (len(petals), 1))
+        ball = unit_rows(rng.normal(size=petals.shape)) * 0.075 * rng.uniform(0.7, 1.0, (len(petals), 1))
         parts.append(
             Part(
                 lay_petals(petals + ball * [1, 1, 0.7], np.full(len(petals), 0.03), rng),
@@ -70,7 +71,7 @@ def grow_clipped(kind: Kind, season: str, share: float, seed: int) -> list[Part]
     rng = np.random.default_rng(seed)
     half = np.array([kind.spread / 2, kind.spread / 2, kind.height / 2])
     count = max(int(kind.leaves * share), 150)
-    way = unit(rng.normal(size=(count, 3)))
+    way = unit_rows(rng.normal(size=(count, 3)))
     centre = np.array([0, 0, kind.height / 2])
     return _clipped(ellipsoid(centre, half * 0.93, 10), centre + way * half, way, kind, kind.colour(season), share, rng)
 
@@ -124,7 +125,7 @@ def grow_grass(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
         tuft[:, 2] -= rng.uniform(0, 0.1 * kind.height, len(tuft))
         feathers = lay_leaves(
             tuft + rng.normal(0, 0.014, tuft.shape),
-            unit(rng.normal(size=tuft.shape)),
+            unit_rows(rng.normal(size=tuft.shape)),
             np.full(len(tuft), 0.05 * kind.height + 0.02),
             "narrow",
             rng,
@@ -144,7 +145,7 @@ def grow_bed(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
     rng = np.random.default_rng(seed)
     colour = kind.colour(season) or kind.summer
     count = max(int(kind.leaves * share), 60)
-    way = unit(np.abs(rng.normal(size=(count, 3))) * [1, 1, 1.0] * rng.choice([-1, 1], (count, 3)))
+    way = unit_rows(np.abs(rng.normal(size=(count, 3))) * [1, 1, 1.0] * rng.choice([-1, 1], (count, 3)))
     way[:, 2] = np.abs(way[:, 2])
     tall = kind.height * rng.uniform(0.75, 1.1)
     at = way * [kind.spread / 2, kind.spread / 2, tall * 0.62] * rng.uniform(0.5, 1.0, (count, 1))

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
+from irodori.core.frames import unit_rows
 from irodori.core.shapes import swept
 from irodori.entourage.catalogue import Kind, Part, painted
-from irodori.entourage.leaves import two_tones, unit
+from irodori.entourage.leaves import two_tones
 
 STEPS = 26
 """Steps of growth from the ground to the top."""
@@ -60,9 +61,9 @@ def grow_skeleton(kind: Kind, rng: np.random.Generator) -> Skeleton:
         if not len(goals):
             break
         sums = np.zeros_like(nodes)
-        np.add.at(sums, near, unit(goals - nodes[near]))
+        np.add.at(sums, near, unit_rows(goals - nodes[near]))
         growing = np.unique(near)
-        way = unit(unit(sums[growing]) + pull + 0.12 * rng.normal(size=(len(growing), 3)))
+        way = unit_rows(unit_rows(sums[growing]) + pull + 0.12 * rng.normal(size=(len(growing), 3)))
         fresh = nodes[growing] + way * step
         free = cKDTree(nodes).query(fresh)[0] > 0.35 * step
         if not free.any():
@@ -143,7 +144,7 @@ def grow_tree(kind: Kind, season: str, share: float, seed: int) -> list[Part]:
         at = _strands(kind, base, count, rng)
     at[:, 2] = np.maximum(at[:, 2], 0.06 * kind.height)
     middle = np.array([0, 0, kind.height * (0.45 + 0.55 * kind.clear)])
-    outward = unit((at - middle) * [1, 1, 0.7])
+    outward = unit_rows((at - middle) * [1, 1, 0.7])
     size = kind.leaf / np.sqrt(share) * rng.uniform(0.75, 1.25, count)
     # Twigs differ: those of one side of the colour make a second part.
     other = (chosen * 2654435761 % 97) < 38
@@ -166,7 +167,7 @@ def _strands(kind: Kind, base: np.ndarray, count: int, rng) -> np.ndarray:
     long = np.minimum(root[:, 2] * rng.uniform(0.45, 0.9, strands), kind.height * 0.75)
     pick = rng.integers(0, strands, count)
     f = rng.uniform(0, 1, count)
-    sway = unit(np.column_stack([root[:, :2], np.zeros(strands)]) + 1e-6) * 0.55
+    sway = unit_rows(np.column_stack([root[:, :2], np.zeros(strands)]) + 1e-6) * 0.55
     at = root[pick] + sway[pick] * (1 - (1 - f[:, None]) ** 2) * 0.9
     at[:, 2] -= f * long[pick]
     return at + rng.normal(0, 0.045, (count, 3))

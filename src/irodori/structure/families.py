@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.core.frames import unit_rows
 from irodori.structure.frame import curved
 
 UP = np.array([0.0, 0.0, 1.0])
@@ -63,7 +64,7 @@ def interpretation_normals(segments: np.ndarray, camera: Camera) -> np.ndarray:
     o0, d0 = (a.astype(float) for a in camera.rays(segments[:, 0], segments[:, 1]))
     o1, d1 = (a.astype(float) for a in camera.rays(segments[:, 2], segments[:, 3]))
     m = np.cross(d0, d1) if camera.projection == "perspective" else np.cross(o1 - o0, d0)
-    return m / np.maximum(np.linalg.norm(m, axis=1, keepdims=True), 1e-12)
+    return unit_rows(m)
 
 
 def find_families(

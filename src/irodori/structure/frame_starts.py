@@ -15,8 +15,9 @@ import numpy as np
 from irodori.structure.frame import FOCAL_RANGE, Frame, Lines, Make, explained, is_far, vanishing_points
 
 TRIES = 1800
-SAME_POINT, MOST_POINTS = 0.6, 16
-"""Share of the length of the lines to two vanishing points, of all to either, from which they are one; and how many are put together."""
+SAME_POINT, MOST_POINTS, MOST_LINES = 0.6, 16, 1000
+"""Share of the length of the lines to two vanishing points, of all to either, from which they are one; how many are put together; and
+how many lines, the longest, tell them."""
 
 LIKE, LIKE_FOCAL = 2.996, 0.06
 """Sum of the cosines between the axes of two frames, and logarithm of the ratio of their focal lengths, to which they are one start."""
@@ -89,6 +90,7 @@ def _differ(one: Frame, other: Frame) -> bool:
 
 def _shared_points(lines: Lines, level: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     """Vanishing points (K, 3) that much of the length of the `level` segments runs to, each of other segments."""
+    level = level[np.argsort(-lines.weight[level], kind="stable")[:MOST_LINES]]
     chance = lines.weight[level] / lines.weight[level].sum()
     i, j = rng.choice(level, (TRIES, 2), p=chance).T
     points = np.cross(lines.line[i], lines.line[j])

@@ -57,6 +57,9 @@ HOSTED, SMALL, AROUND, RING, MOSTLY = 4.0, 0.02, (6.0, 0.3), 24, 0.6
 """Cost when a small thing does not face as what lies around it; share of the picture up to which it is small; px, and share of
 its narrower side, at which one looks around it, in how many places a side; and the share of these where one region is found."""
 
+HARDLY_STANDS = 0.5
+"""Confidence in an upright plane under which what is told for a ceiling is one."""
+
 GROUND_ROLES, SURE_GROUND, BELOW_HORIZON = ("floor", "lawn", "water"), 0.6, 0.02
 """Roles of what lies level (paving goes down the fronts of terraces, too), how sure they must be, and how far below the horizon all
 of it lies (sine)."""
@@ -141,16 +144,20 @@ def choose_planes(
 
 
 def lie_level(planes: Planes, regions: Regions, camera: Camera, roles: list[str], sure: np.ndarray) -> Planes | None:
-    """The planes, of which those lie level that are ground or floor for (nearly) sure; None when all of these do.
+    """The planes, of which those lie level that are ground, floor or ceiling for (nearly) sure; None when all of these do.
 
     Legs and posts before a floor part it into pieces, whose borders speak for what stands.
     """
     kind, normal = planes.kind.copy(), planes.normal.copy()
     for region in np.flatnonzero((kind == UPRIGHT) & (sure > SURE_GROUND)):
-        if roles[region] in GROUND_ROLES and regions.area[region] > 0:
-            falls = camera.rays(*regions.pixels[region].T)[1][:, 2]
+        over = roles[region] == "ceiling"
+        # A wall's upper part may pass for a ceiling: only what hardly tells how it stands gives way.
+        wanted = planes.sure[region] < HARDLY_STANDS if over else roles[region] in GROUND_ROLES
+        if regions.area[region] > 0 and wanted:
+            way = -UP if over else UP
+            falls = camera.rays(*regions.pixels[region].T)[1] @ way
             if (falls < -BELOW_HORIZON).all():
-                kind[region], normal[region] = LEVEL, UP
+                kind[region], normal[region] = LEVEL, way
     return None if (kind == planes.kind).all() else Planes(kind, normal, planes.sure)
 
 
