@@ -8,6 +8,7 @@ import pytest
 import trimesh
 
 import irodori as iro
+from irodori.core.model import Mesh
 from irodori.engine.lamps import gather_lamps, lamp_irradiance
 from irodori.engine.rays import RayScene
 from irodori.engine.rooms import DEPTH, room_radiance
@@ -83,7 +84,7 @@ def test_windows_send_out_the_light_that_they_show():
     glass = corners[[[0, 1, 2], [0, 2, 3]]]
     frames = np.stack([np.zeros(4, np.float32), FRAME])
     south = np.array([[0.0, -1, 0]])
-    windows = light_of_rooms(glass, np.ones(2, np.int32), np.array([1]), south, frames, np.ones(3), 7, (91, 36))
+    windows = light_of_rooms(Mesh(glass, np.ones(2, np.int32)), np.array([1]), south, frames, np.ones(3), 7, (91, 36))
     assert len(windows) == 1 and (windows[0].lumens > 0).all()
     none = iro.core.scene.LampTables(
         np.zeros(2), np.zeros(2), np.zeros((2, 3)), np.full(2, -1), np.zeros((2, 3)), np.zeros((2, 3)), np.zeros((0, 91, 36)),
@@ -122,11 +123,11 @@ def test_lit_rooms_show_in_water_and_on_the_ground_before_them(tmp_path):
     scene = iro.dress(view.exact, None, "dusk")
     dark = iro.render(replace(scene, light=replace(scene.light, lamp_level=0.0, room_level=0.0)), "draft")
     lit = iro.render(scene, "draft")
-    table = view.exact.surfaces
     table, across = view.exact.surfaces, np.arange(view.exact.size[0]) - view.exact.size[0] / 2
     for name, layer in (("quay", "lamps"), ("harbour water", "reflection lamps")):
         shown = np.isin(view.exact.regions, table[table["name"] == name]["id"])
-        near, aside = (picture_of[shown & where].mean() for picture_of in [lit.layers[layer]] for where in (np.abs(across) < 60, np.abs(across) > 180))  # fmt: skip
+        light = lit.layers[layer]
+        near, aside = (light[shown & where].mean() for where in (np.abs(across) < 60, np.abs(across) > 180))
         assert near > 2 * aside and near > 0.1, name
         assert dark.layers[layer][shown].max() == 0, name
 

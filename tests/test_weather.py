@@ -13,7 +13,7 @@ from irodori.engine.night_sky import add_disc, add_stars
 from irodori.finishes import FINISHES
 from irodori.formats.mesh_file import Part
 from irodori.light import LIGHTS, WEATHERS, make_light
-from irodori.scene.detail import colour_of_leaves
+from irodori.scene.detail import colours_of_leaves
 from test_engine import level, quad, scene_of
 
 VIEW = ViewSpec("yard", (0.0, -9.0, 3.0), (0.0, 2.0, 0.6), field=60.0, ground=False)
@@ -152,6 +152,6 @@ def test_what_shines_through_a_crown_does_not_pale_its_leaves():
     leaf, sky = np.array([0.10, 0.22, 0.04]), np.array([0.75, 0.80, 0.86])
     through = np.where(rng.random((60, 60, 1)) < 0.5, 0, rng.random((60, 60, 1)))
     crown = SimpleNamespace(image=leaf + (sky - leaf) * through, regions=np.ones((60, 60), int))
-    assert colour_of_leaves(crown, 1) == pytest.approx(leaf, rel=0.02)
+    assert colours_of_leaves(crown, np.array([1]))[1] == pytest.approx(leaf, rel=0.02)
     assert crown.image.mean(axis=(0, 1))[0] > 2 * leaf[0]
-    assert colour_of_leaves(SimpleNamespace(image=None), 1) is None
+    assert colours_of_leaves(SimpleNamespace(image=None), np.array([1])) == {}

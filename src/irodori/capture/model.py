@@ -19,6 +19,7 @@ from irodori.capture.views import camera_for, find_view, read_views_file, view_b
 from irodori.core.capture import Capture
 from irodori.core.colour import decode_srgb
 from irodori.core.errors import ModelError
+from irodori.core.frames import face_normals
 from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData, ViewSpec
 from irodori.core.progress import Progress
 from irodori.formats.mesh_file import FileCamera, Part, read_cameras, read_parts
@@ -218,7 +219,7 @@ def _orient(file: Path, parts: list[Part], up: str | None, unit: str | None) -> 
 def _guess_up(parts: list[Part]) -> str:
     """Buildings have more level area, and are lower, along their up axis."""
     triangles = np.concatenate([p.triangles for p in parts])
-    normal = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+    normal = face_normals(triangles)
     area = np.linalg.norm(normal, axis=1)
     level = np.abs(normal) > 0.97 * np.maximum(area, 1e-12)[:, None]
     extent = np.ptp(triangles.reshape(-1, 3), axis=0)

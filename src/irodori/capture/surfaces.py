@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.frames import face_normals
 from irodori.core.model import Mesh
 from irodori.core.roles import role_from_words
 
@@ -24,7 +25,7 @@ def cut_surfaces(parts: list) -> tuple[Mesh, list[dict]]:
     next_id = 1
     for part in parts:
         soup = np.asarray(part.triangles, np.float64)
-        normals = np.cross(soup[:, 1] - soup[:, 0], soup[:, 2] - soup[:, 0])
+        normals = face_normals(soup)
         area = np.linalg.norm(normals, axis=1) / 2
         solid = area > 1e-10
         if not solid.any():

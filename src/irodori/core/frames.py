@@ -1,4 +1,4 @@
-"""The axes of a surface, along which finishes are laid and rooms are measured."""
+"""Directions of surfaces, and the axes along which finishes are laid and rooms are measured."""
 
 from __future__ import annotations
 
@@ -23,6 +23,11 @@ def surface_frame(nx, ny, nz, axis):
     by = nz * tx - nx * tz
     bz = nx * ty - ny * tx
     return tx, ty, tz, bx, by, bz
+
+
+def face_normals(triangles: np.ndarray) -> np.ndarray:
+    """Normals (N, 3) of triangles (N, 3, 3) by winding, as long as twice their areas."""
+    return np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
 
 
 def unit_rows(vectors: np.ndarray) -> np.ndarray:

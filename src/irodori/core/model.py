@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from irodori.core.frames import face_normals
 from irodori.core.surface_measures import SurfaceMeasures, surface_measures
 
 if TYPE_CHECKING:
@@ -88,8 +89,7 @@ class Mesh:
 
     @cached_property
     def _normals(self) -> np.ndarray:
-        t = self.triangles
-        n = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+        n = face_normals(self.triangles)
         length = np.linalg.norm(n, axis=1, keepdims=True)
         return (n / np.maximum(length, 1e-20)).astype(np.float32)
 

@@ -7,6 +7,8 @@ from dataclasses import dataclass, fields
 import numpy as np
 from numba import njit
 
+from irodori.core.frames import unit_rows
+
 FLAT = 0.9994
 """Cosine between triangles of one flat surface."""
 
@@ -131,7 +133,7 @@ def surface_measures(triangles: np.ndarray, surface: np.ndarray) -> SurfaceMeasu
     turns = _turns(triangles[level], surface[level], count)
     square, longer = np.arctan2(turns[:, 1], turns[:, 0]) / 4, np.arctan2(turns[:, 3], turns[:, 2]) / 2
     laying = square + np.round((longer - square) / (np.pi / 2)) * np.pi / 2
-    front = normal / np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
+    front = unit_rows(normal)
     flat = np.hypot(front[:, 0], front[:, 1]) > UPRIGHT
     left, right = np.full(count, np.inf), np.full(count, -np.inf)
     _find_ends(triangles, surface, front, flat, left, right)

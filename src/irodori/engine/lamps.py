@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from irodori.core.frames import face_normals, unit_rows
 from irodori.core.sampling import TO_LAMPS, lattice_point
 from irodori.core.scene import LampTables
 from irodori.engine.rays import RayScene, for_each_tile, split_tiles
@@ -70,20 +71,22 @@ def gather_lamps(
     rng = np.random.default_rng(seed)
     burning = []
     for identity in np.flatnonzero(lamps.lumens > 0):
+        soup = triangles[surface == identity].astype(np.float64)
+        if not face_normals(soup).any():
+            continue
         axis, side = lamps.axis[identity], lamps.side[identity]
         power = lamps.colour[identity] * lamps.lumens[identity] / np.pi
         frame = np.stack([side, np.cross(axis, side), axis])
-        burning.append((triangles[surface == identity].astype(np.float64), power, lamps.spread[identity], frame))
-    burning = sorted((b for b in burning if _areas(b[0]).sum() > 0), key=lambda b: -b[1].sum())[:MOST_LAMPS]
+        burning.append((soup, power, lamps.spread[identity], frame))
+    burning = sorted(burning, key=lambda b: -b[1].sum())[:MOST_LAMPS]
     lit = sorted(windows, key=lambda w: -w.lumens.sum())[: max(FEW - len(burning), 0)]
     first = len(lamps.tables)
     burning += [(w.triangles.astype(np.float64), w.lumens / np.pi, first + n, w.frame) for n, w in enumerate(lit)]
     tables = np.concatenate([lamps.tables, *(w.table[None] for w in lit)])
     spots, normals, centres, broad = [], [], [], []
     for soup, *_ in burning:
-        cross = np.cross(soup[:, 1] - soup[:, 0], soup[:, 2] - soup[:, 0])
-        area = _areas(soup)
-        unit = cross / np.maximum(2 * area[:, None], 1e-12)
+        normal = face_normals(soup)
+        area, unit = np.linalg.norm(normal, axis=1) / 2, unit_rows(normal)
         # Even shares of the area, so that every face of a lamp has its own.
         order = np.lexsort(unit.T.round(3))
         share = (np.arange(SPOTS) + 0.5) / SPOTS
@@ -105,11 +108,6 @@ def gather_lamps(
         np.array(broad, np.float32), np.array(spreads, np.int32), np.array(frames, np.float32).reshape(count, 3, 3),
         (tables * np.pi).astype(np.float32),
     )  # fmt: skip
-
-
-def _areas(triangles: np.ndarray) -> np.ndarray:
-    """Areas (N,) of triangles (N, 3, 3)."""
-    return np.linalg.norm(np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]), axis=1) / 2
 
 
 @njit(cache=True, nogil=True)

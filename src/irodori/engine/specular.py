@@ -11,7 +11,7 @@ from numba import njit
 from irodori.core.sampling import ASIDE_IN_CELLS, lattice_point
 from irodori.engine.directions import add_sky, any_frame, sky_place
 from irodori.engine.fresnel import fresnel_dielectric, fresnel_double_glazing
-from irodori.engine.light_cache import EACH, LightCache, find_cell
+from irodori.engine.light_cache import LightCache, find_cell
 from irodori.engine.rays import RayScene
 from irodori.engine.rooms import room_radiance
 from irodori.engine.specular_rays import mirror_rays, rays_through_glass
@@ -126,12 +126,12 @@ def _find_rows(region, position, normal, table, clear, eye, keys, sample, row, o
 @njit(cache=True, nogil=True)
 def _outgoing(
     directions, distance, region, normal, albedo, relief, cavity, seen, kind, emission, row, light, direct, spare, number,
-    lamps, level, skies, sun, sun_lux, haze, radiance,
+    first, lamps, level, skies, sun, sun_lux, haze, radiance,
 ):  # fmt: skip
-    """Radiance (L, N, 9) of what each ray met, by light group; `relief` and `seen` (L, N), `sun` and `sun_lux` (L, 3)."""
+    """Radiance (L, N, 9) of what each ray met, by light group; `relief` and `seen` (L, N), `sun` and `sun_lux` (L, 3); `first` (L,)
+    column of each light in the cache."""
     rows, columns, lights, _ = skies.shape
     one = np.float32(1)
-    columns_before = light.shape[1] - direct.shape[1] * (EACH // 3)
     for i in range(len(region)):
         for n in range(lights):
             for k in range(9):
@@ -152,7 +152,7 @@ def _outgoing(
         known = row[i] >= 0
         lit = light[row[i]] if known else spare[-1 - row[i]]
         for n in range(lights):
-            own = columns_before + EACH * number[n]
+            own = first[n]
             facing = max(nx * sun[n, 0] + ny * sun[n, 1] + nz * sun[n, 2], np.float32(0)) * seen[n, i] * relief[n, i]
             for k in range(3):
                 reflect = albedo[i, k] / np.float32(np.pi)
@@ -269,7 +269,8 @@ def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather)
     radiance = np.empty((*shape, 9), np.float32)
     _outgoing(
         met.directions, met.distance, places.region, places.normal, look.albedo, relief, look.cavity, seen,
-        tables.kind, tables.emission, met.row, cache.light, cache.sun_direct, cache.spare, lights.number, lights.lamps,
+        tables.kind, tables.emission, met.row, cache.light, cache.sun_direct, cache.spare, lights.number,
+        cache.first_columns(lights.number), lights.lamps,
         lights.lamp_level, lights.skies, np.stack([sun.direction for sun in lights.suns]),
         np.stack([sun.lux for sun in lights.suns]), lights.haze, radiance,
     )  # fmt: skip

@@ -192,9 +192,9 @@ class Stage:
             return []
         region, normal = self.fragments.region, self.fragments.normal
         outward = np.stack([np.bincount(region, normal[:, k], len(self.panes_of_rooms)) for k in range(3)], axis=1)
-        mesh, scene = self.scene.mesh, self.scene
+        scene = self.scene
         return light_of_rooms(
-            mesh.triangles, mesh.surface, panes, unit_rows(outward[panes]), scene.rooms, scene.room_colour, scene.seed,
+            scene.mesh, panes, unit_rows(outward[panes]), scene.rooms, scene.room_colour, scene.seed,
             scene.lamps.tables.shape[1:],
         )  # fmt: skip
 

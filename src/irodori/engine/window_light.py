@@ -8,7 +8,8 @@ import numpy as np
 from numba import njit
 
 from irodori.core.colour import luminance
-from irodori.core.frames import unit_rows
+from irodori.core.frames import face_normals, unit_rows
+from irodori.core.model import Mesh
 from irodori.core.sampling import TO_LAMPS, lattice_point
 from irodori.engine.fresnel import fresnel_double_glazing
 from irodori.engine.rooms import room_radiance
@@ -38,21 +39,20 @@ class Window:
 
 
 def light_of_rooms(
-    triangles: np.ndarray, surface: np.ndarray, panes: np.ndarray, outward: np.ndarray, rooms: np.ndarray, colour: np.ndarray,
-    seed: int, shape: tuple[int, int],
+    mesh: Mesh, panes: np.ndarray, outward: np.ndarray, rooms: np.ndarray, colour: np.ndarray, seed: int,
+    shape: tuple[int, int],
 ) -> list[Window]:  # fmt: skip
-    """The windows of a scene and what their rooms send out, their lamps burning in full, in tables of some `shape`.
+    """The windows of a `mesh` and what their rooms send out, their lamps burning in full, in tables of some `shape`.
 
     `panes` (K,) are surface ids with a room in `rooms` (S, 4) behind them; `outward` (K, 3) unit, where they look.
     """
     walls: dict[tuple, list[tuple[np.ndarray, np.ndarray]]] = {}
+    glass = np.isin(mesh.surface, panes)
+    triangles, surface, normals = mesh.triangles[glass], mesh.surface[glass], mesh.normals()[glass]
     for pane, way in zip(panes, outward):
-        soup = triangles[surface == pane]
-        normal = unit_rows(np.cross(soup[:, 1] - soup[:, 0], soup[:, 2] - soup[:, 0]))
-        facing = normal @ way
-        faces = soup[np.abs(facing) > OUTWARD]
-        turned = facing[np.abs(facing) > OUTWARD] < 0
-        faces[turned] = faces[turned][:, ::-1]
+        own = surface == pane
+        facing = normals[own] @ way
+        faces = np.where(facing[:, None, None] < 0, triangles[own][:, ::-1], triangles[own])[np.abs(facing) > OUTWARD]
         if len(faces):
             # Of a pane with two faces the outer one.
             offset = faces.mean(axis=1) @ way
@@ -64,10 +64,13 @@ def light_of_rooms(
     solid_angle = (np.sin(vertical) * vertical[1] * 2 * np.pi / shape[1])[:, None]
     for parts in walls.values():
         faces, owner = (np.concatenate(each) for each in zip(*parts))
-        edges = np.cross(faces[:, 1] - faces[:, 0], faces[:, 2] - faces[:, 0])
-        frame = _frame(edges.sum(axis=0) / np.linalg.norm(edges.sum(axis=0)))
-        as_floats = (a.astype(np.float32) for a in (faces, rooms[owner], frame, colour))
-        sent = _sent_out(*as_floats, seed, shape).astype(float)
+        normal = face_normals(faces)
+        frame = _frame(unit_rows(normal.sum(axis=0)[None])[0])
+        area = np.cumsum(np.linalg.norm(normal, axis=1) / 2)
+        shares = (np.arange(SAMPLES) + 0.5) / SAMPLES
+        at = np.minimum(np.searchsorted(area, area[-1] * shares), len(area) - 1)
+        as_floats = (a.astype(np.float32) for a in (faces[at], rooms[owner[at]], frame, colour))
+        sent = float(area[-1]) * _sent_out(*as_floats, seed, shape).astype(float)
         lumens = (sent * solid_angle[..., None]).sum(axis=(0, 1))
         if lumens.sum() > 0:
             windows.append(Window(faces, lumens, frame, luminance(sent) / luminance(lumens)))
@@ -84,16 +87,12 @@ def _frame(outward: np.ndarray) -> np.ndarray:
 
 @njit(cache=True)
 def _sent_out(faces, rooms, frame, colour, seed, shape):
-    """Intensity (*shape, 3), cd, of triangles (N, 3, 3) with a room behind each, by the angle from the frame's axis and around it.
+    """Intensity (*shape, 3) of a m² of glass, cd, by the angle from the frame's axis and around it.
 
-    What every way shows is the mean over `SAMPLES` places on the glass, less what the glass holds back.
+    What every way shows is the mean over a place on each of the triangles `faces` (N, 3, 3), with the `rooms` (N, 4) behind them,
+    less what the glass holds back.
     """
     count = len(faces)
-    area = np.empty(count, np.float32)
-    for i in range(count):
-        cross = np.cross(faces[i, 1] - faces[i, 0], faces[i, 2] - faces[i, 0])
-        area[i] = np.float32(np.sqrt((cross * cross).sum()) / 2)
-    run = np.cumsum(area)
     out, shown = np.zeros((shape[0], shape[1], 3), np.float32), np.empty(9, np.float32)
     dark, one = np.zeros(3, np.float32), np.float32(1)
     nx, ny, nz = frame[0, 0], frame[0, 1], frame[0, 2]
@@ -108,10 +107,9 @@ def _sent_out(faces, rooms, frame, colour, seed, shape):
             dx = p * frame[0, 0] + q * frame[1, 0] + along * frame[2, 0]
             dy = p * frame[0, 1] + q * frame[1, 1] + along * frame[2, 1]
             dz = p * frame[0, 2] + q * frame[1, 2] + along * frame[2, 2]
-            weight = run[-1] * p * (one - fresnel_double_glazing(p, np.float32(0.043))) / np.float32(SAMPLES)
-            for sample in range(SAMPLES):
-                i = min(np.searchsorted(run, run[-1] * np.float32((sample + 0.5) / SAMPLES)), count - 1)
-                a, b = lattice_point(sample, v * shape[1] + h, TO_LAMPS)
+            weight = p * (one - fresnel_double_glazing(p, np.float32(0.043))) / np.float32(count)
+            for i in range(count):
+                a, b = lattice_point(i, v * shape[1] + h, TO_LAMPS)
                 if a + b > one:
                     a, b = one - a, one - b
                 at = faces[i, 0] + a * (faces[i, 1] - faces[i, 0]) + b * (faces[i, 2] - faces[i, 0])

@@ -10,6 +10,7 @@ from importlib import resources
 import numpy as np
 
 from irodori.core.errors import EntourageError, unknown_name
+from irodori.core.frames import face_normals, unit_rows
 from irodori.finishes import Finish, find_finish
 
 SEASONS = ("spring", "summer", "autumn", "winter")
@@ -84,8 +85,8 @@ SMOOTH = 42.0
 
 def corner_normals(triangles: np.ndarray, smooth: float) -> np.ndarray:
     """Normals (T, 3, 3) float32 at the corners of a triangle soup: the mean of the faces within `smooth` degrees."""
-    face = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
-    unit = face / np.maximum(np.linalg.norm(face, axis=1, keepdims=True), 1e-12)
+    face = face_normals(triangles)
+    unit = unit_rows(face)
     if smooth <= 0:
         return np.repeat(unit[:, None], 3, axis=1).astype(np.float32)
     _, corner = np.unique(np.round(triangles.reshape(-1, 3), 4), axis=0, return_inverse=True)
@@ -101,8 +102,7 @@ def corner_normals(triangles: np.ndarray, smooth: float) -> np.ndarray:
     alike = (unit[mine // 3] * unit[other]).sum(axis=1) > np.cos(np.radians(smooth))
     out = np.zeros((len(corner), 3))
     np.add.at(out, mine[alike], face[other[alike]])
-    out /= np.maximum(np.linalg.norm(out, axis=1, keepdims=True), 1e-12)
-    return out.reshape(triangles.shape).astype(np.float32)
+    return unit_rows(out).reshape(triangles.shape).astype(np.float32)
 
 
 PURITY = 0.8

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.frames import face_normals
 from irodori.core.shapes import box, ellipsoid, loft, swept, tube
 from irodori.entourage.catalogue import Part, painted
 from irodori.finishes import find_finish
@@ -25,7 +26,7 @@ def build_car(seed: int) -> list[Part]:
     cabin = np.array([(-1.62, 0.7, 0.9, 0.98), (-1.35, 0.7, 0.9, 1.32), (-0.9, 0.68, 0.9, 1.46), (-0.1, 0.68, 0.9, 1.48), (0.35, 0.68, 0.88, 1.42), (1.12, 0.66, 0.84, 0.9)])  # fmt: skip
     top = loft([_section(y, w, low, high, 4.0) for y, w, low, high in cabin])
     middle = top.mean(axis=1)
-    normal = np.cross(top[:, 1] - top[:, 0], top[:, 2] - top[:, 0])
+    normal = face_normals(top)
     up = np.abs(normal[:, 2]) / (np.linalg.norm(normal, axis=1) + 1e-9)
     roof = (up > 0.8) & (middle[:, 2] > 1.38)
     tyres, discs = [], []

@@ -49,16 +49,20 @@ def found_detail(structure: Structure) -> np.ndarray | None:
     return detail
 
 
-def colour_of_leaves(structure: Structure, surface: int) -> np.ndarray | None:
-    """Linear colour (3,) of a crown's leaves: of its more colourful pixels, as in the others the background shines through.
-    None where there is no picture of it."""
+def colours_of_leaves(structure: Structure, crowns: np.ndarray) -> dict[int, np.ndarray]:
+    """Linear colours (3,) of the leaves of the surfaces `crowns` that a picture shows: of its more colourful pixels, as in the
+    others the background shines through."""
     if structure.image is None:
-        return None
-    pixels = structure.image[structure.regions == surface]
-    if not len(pixels):
-        return None
-    purity = 1 - pixels.min(axis=1) / np.maximum(pixels.max(axis=1), 1e-6)
-    return pixels[purity >= np.quantile(purity, LEAVES_ALONE)].mean(axis=0)
+        return {}
+    shown = np.isin(structure.regions, crowns)
+    surface, pixels = structure.regions[shown], structure.image[shown]
+    order = np.argsort(surface, kind="stable")
+    numbers, starts = np.unique(surface[order], return_index=True)
+    found = {}
+    for number, own in zip(numbers.tolist(), np.split(pixels[order], starts[1:])):
+        purity = 1 - own.min(axis=1) / np.maximum(own.max(axis=1), 1e-6)
+        found[number] = own[purity >= np.quantile(purity, LEAVES_ALONE)].mean(axis=0)
+    return found
 
 
 def kept_detail(detail: np.ndarray | None, regions: np.ndarray, keeps: np.ndarray) -> np.ndarray | None:

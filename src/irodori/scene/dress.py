@@ -25,7 +25,7 @@ from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
-from irodori.scene.detail import colour_of_leaves, found_detail, kept_detail
+from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
@@ -217,9 +217,8 @@ def _tints(structure: Structure, leaves: np.ndarray) -> np.ndarray:
     tint = np.full((len(leaves), 3), 0.5, np.float32)
     tint[table["id"].to_numpy()] = np.array([list(c) for c in table["colour"]], np.float32)
     if structure.mesh is None:
-        for surface in np.flatnonzero(leaves[: int(structure.regions.max()) + 1]).tolist():
-            if (own := colour_of_leaves(structure, surface)) is not None:
-                tint[surface] = own
+        for surface, colour in colours_of_leaves(structure, np.flatnonzero(leaves)).items():
+            tint[surface] = colour
     tint[leaves] = as_leaves(tint[leaves]) * (IN_THE_CROWN if structure.mesh is None else 1.0)
     return tint
 

@@ -90,19 +90,17 @@ def _differ(one: Frame, other: Frame) -> bool:
 
 def _shared_points(lines: Lines, level: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     """Vanishing points (K, 3) that much of the length of the `level` segments runs to, each of other segments."""
-    level = level[np.argsort(-lines.weight[level], kind="stable")[:MOST_LINES]]
-    chance = lines.weight[level] / lines.weight[level].sum()
-    i, j = rng.choice(level, (TRIES, 2), p=chance).T
-    points = np.cross(lines.line[i], lines.line[j])
+    some = lines.take(level[np.argsort(-lines.weight[level], kind="stable")[:MOST_LINES]])
+    weight, tolerance = some.weight, some.tolerance
+    i, j = rng.choice(len(weight), (TRIES, 2), p=weight / weight.sum()).T
+    points = np.cross(some.line[i], some.line[j])
     norm = np.linalg.norm(points, axis=1)
     points = points[norm > 1e-9] / norm[norm > 1e-9, None]
-    mid, way = lines.middle[level], lines.direction[level]
-    dx = points[:, :1] - points[:, 2:] * mid[:, 0]
-    dy = points[:, 1:2] - points[:, 2:] * mid[:, 1]
-    sine = np.abs(dx * way[:, 1] - dy * way[:, 0]) / np.maximum(np.hypot(dx, dy), 1e-12)
-    runs = sine < lines.tolerance[level]
-    weight = lines.weight[level]
-    worth = ((1 - (sine / lines.tolerance[level]) ** 2) * runs) @ weight
+    label = np.empty((len(points), len(weight)), np.int64)
+    worth = np.array([
+        explained(some.middle, some.direction, weight, points[n : n + 1], tolerance, label[n]) for n in range(len(points))
+    ])  # fmt: skip
+    runs = label >= 0
     kept: list[int] = []
     for n in np.argsort(-worth, kind="stable").tolist():
         both = [(runs[n] & runs[k]) @ weight / max((runs[n] | runs[k]) @ weight, 1e-9) for k in kept]

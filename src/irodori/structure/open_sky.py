@@ -101,7 +101,8 @@ def is_open_sky(
     line = _horizon_at(horizon, np.arange(width), width)
     below = (np.arange(height)[:, None] > line) & own
     holds = _hangs_from(own, segments, families)
-    if not holds and camera.rotation[2, 2] < -LEVEL_VIEW and _is_beyond_a_plate(region, own, segments, sides, families):
+    from_above = camera.rotation[2, 2] < -LEVEL_VIEW
+    if from_above and not holds and _is_beyond_a_plate(region, own, regions, segments, sides, families):
         return True
     if below.sum() > MOST_BELOW * own.sum() or (holds and not drawn):
         return False
@@ -126,7 +127,7 @@ def is_open_sky(
 
 
 def _is_beyond_a_plate(
-    region: int, own: np.ndarray, segments: np.ndarray, sides: np.ndarray, families: Families
+    region: int, own: np.ndarray, regions: Regions, segments: np.ndarray, sides: np.ndarray, families: Families
 ) -> bool:
     """Whether a region (H, W) is what lies around a model's plate, seen from above: it runs along the top of the picture and
     down both sides, about a far corner in which two level edges meet, and nothing stands on it."""
@@ -134,19 +135,23 @@ def _is_beyond_a_plate(
     if own[0].mean() < ALONG_THE_TOP or not (own[:, 0].any() and own[:, -1].any()):
         return False
     rows = sides[(sides[:, 1] == region) != (sides[:, 2] == region)]
-    index = rows[:, 0].astype(int)
-    edge = families.label[index] >= 0
-    edge[edge] = np.abs(families.ways[families.label[index[edge]], 2]) < 0.05
-    along = np.bincount(families.label[index[edge]], rows[edge, 3], minlength=len(families.ways))
+    rows = rows[_runs_level(families)[rows[:, 0].astype(int)]]
+    along = np.bincount(families.label[rows[:, 0].astype(int)], rows[:, 3], minlength=len(families.ways))
     first, second = np.argsort(-along, kind="stable")[:2]
     if min(along[first], along[second]) < PLATE_SIDE * width or abs(families.ways[first] @ families.ways[second]) > 0.1:
         return False
     for x0, y0, x1, y1 in segments[families.label == UPRIGHTS]:
         x, y = (x0, y0) if y0 > y1 else (x1, y1)
-        if abs(y1 - y0) > CORNER and own[min(max(int(y + FOOT), 0), height - 1), min(max(int(x), 0), width - 1)]:
+        if abs(y1 - y0) > CORNER and regions.at(np.array([x, min(y + FOOT, height - 1)])) == region:
             return False
-    lowest = _lowest(own)
-    return bool(along[[first, second]].sum() > MOST_OF_EDGE * (lowest < height - 1).sum())
+    return bool(along[[first, second]].sum() > MOST_OF_EDGE * (_lowest(own) < height - 1).sum())
+
+
+def _runs_level(families: Families) -> np.ndarray:
+    """Which segments run along a level direction, (N,) bool."""
+    level = families.label >= 0
+    level[level] = np.abs(families.ways[families.label[level], 2]) < 0.05
+    return level
 
 
 def is_ground_around(region: int, regions: Regions, camera: Camera) -> bool:
@@ -203,8 +208,7 @@ def _hangs_from(own: np.ndarray, segments: np.ndarray, families: Families) -> bo
     parts, held = _held_in(own, LAMP)
     if not held.any():
         return False
-    level = np.flatnonzero(families.label >= 0)
-    level = level[np.abs(families.ways[families.label[level], 2]) < 0.05]
+    level = np.flatnonzero(_runs_level(families))
     length = np.hypot(segments[level, 2] - segments[level, 0], segments[level, 3] - segments[level, 1])
     height, width = own.shape
     x, y = np.clip(((segments[level, :2] + segments[level, 2:]) / 2).astype(int), 0, [width - 1, height - 1]).T

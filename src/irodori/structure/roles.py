@@ -48,6 +48,10 @@ ENCLOSED = 0.6
 """Share of a piece's border that one neighbour takes, from which it lies in that."""
 
 
+SURELY_LAMP = 0.5
+"""How likely the learned reader must find a lamp."""
+
+
 def is_outdoors(
     regions: Regions, camera: Camera, normals: np.ndarray, eye: float, sky: int, planting: list[int], *, coloured: bool
 ) -> bool:
@@ -64,10 +68,6 @@ def is_outdoors(
     level = np.flatnonzero(normals[:, 2] > 0.95)
     alive = [region for region in level.tolist() if any(_tone(regions.colour[region])[:2])]
     return regions.area[[*alive, *planting]].sum() > 0.05 * whole
-
-
-SURELY_LAMP = 0.5
-"""How likely the learned reader must find a lamp."""
 
 
 def guess_roles(
