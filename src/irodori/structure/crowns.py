@@ -7,7 +7,7 @@ import numpy as np
 from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
 from irodori.structure.families import Families
-from irodori.structure.regions import Regions, under_sky
+from irodori.structure.regions import Regions, leafy, under_sky
 from irodori.structure.round import round_crown
 
 STRAIGHT, OF_ITS_SIZE = 25.0, 0.3
@@ -17,9 +17,8 @@ MOST_STRAIGHT, MOST_RUNS, LEAST_SKY, RAGGED = 0.7, 1.2, 0.6, 1.03
 """At most what share of a crown's outline runs straight, and what share with its short runs, each side counted; over what share of its width the sky begins right above it;
 and how much longer its outline is than the one drawn tightly around it."""
 
-LEAFY, ROUNDED, MOST_BUILT = 12.0, 20.0, 0.2
-"""8-bit steps by which a crown is greener than red or blue, and by which its shading makes it round; the share of its
-outline that may run along long straight lines."""
+ROUNDED, MOST_BUILT = 20.0, 0.2
+"""8-bit steps by which its shading makes a crown round; the share of its outline that may run along long straight lines."""
 
 SMALLEST_CROWN = 250
 WIDEST = 2.5
@@ -31,6 +30,10 @@ ABOUT = 0.06
 LONGEST_BUILT, GENTLE, LONGEST_BESIDE = 0.25, 0.6, 24
 """Of a hill's border with the sky, at most what share runs along a family of lines, at least what share has the sky
 above it and not beside it, and from how many px on it counts."""
+
+ONE_HILL, LEVEL_WAY = 12.0, 0.05
+"""8-bit steps within which a slope far off is of the colour of one that is known; and the upward part of a way up to which it is
+level."""
 
 
 def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
@@ -107,6 +110,40 @@ def drawn_hills(
     return found
 
 
+def green_hills(
+    regions: Regions, camera: Camera, sides: np.ndarray, families: Families, sky: int, skip: set[int]
+) -> list[int]:
+    """Regions of a shaded capture that are hills: green, above the horizon or across it, some of them under the sky with an
+    outline that rises gently along lines of no family, the others of the colour of these.
+
+    `sides` are `line_sides` of the segments.
+    """
+    horizon = camera.horizon()
+    if horizon is None or not sky:
+        return []
+    level = (horizon[0][1] + horizon[1][1]) / 2
+    far = (regions.box[:, 1] < level) & (regions.box[:, 3] < level + ABOUT * len(regions.labels))
+    far &= leafy(regions) & (regions.area > 0)
+    far[list(skip)] = False
+    low, high, _, stacked = border_pairs(regions.labels)
+    # Outlines of hills make families of wings out of nothing.
+    label = families.label[sides[:, 0].astype(int)]
+    along = (label >= 0) & ((label < 3) | (np.abs(families.ways[label, 2]) > LEVEL_WAY))
+    along &= (sides[:, 1:3] == sky).any(axis=1)
+    found = []
+    for region in np.flatnonzero(far).tolist():
+        own = stacked[((low == region) & (high == sky)) | ((high == region) & (low == sky))]
+        if len(own) < LONGEST_BESIDE or np.mean(own != 0) < GENTLE:
+            continue
+        built = along & (sides[:, 1:3] == region).any(axis=1)
+        if sides[built, 3].sum() < LONGEST_BUILT * len(own):
+            found.append(region)
+    if not found:
+        return []
+    apart = np.abs(regions.colour[:, None] - regions.colour[found]).max(axis=2).min(axis=1)
+    return np.flatnonzero(far & (apart < ONE_HILL)).tolist()
+
+
 def green_crowns(regions: Regions, sides: np.ndarray, grey: np.ndarray, pure: np.ndarray, skip: set[int]) -> list[int]:
     """Regions of a shaded capture that are foliage: green, rounded by their shading, and without a straight outline.
 
@@ -114,10 +151,8 @@ def green_crowns(regions: Regions, sides: np.ndarray, grey: np.ndarray, pure: np
     """
     import cv2
 
-    red, green, blue = regions.colour.T
-    leafy = (green > red + LEAFY) & (green > blue + LEAFY)
     found = []
-    for region in np.flatnonzero(leafy & (regions.area >= SMALLEST_CROWN)).tolist():
+    for region in np.flatnonzero(leafy(regions) & (regions.area >= SMALLEST_CROWN)).tolist():
         if region in skip:
             continue
         x0, y0, x1, y1 = regions.box[region].astype(int)

@@ -6,7 +6,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.structure.families import UPRIGHTS, Families
-from irodori.structure.regions import Regions
+from irodori.structure.regions import Regions, leafy
 
 NEAR_HORIZON = 0.04
 """Share of the picture's height within which sky comes down to the horizon somewhere."""
@@ -32,6 +32,10 @@ THING = 0.0002
 
 LAMP, LAMP_EDGE = 150, 12.0
 """px of something that hangs from a ceiling, and px of an edge of it."""
+
+GREENERY = 0.1
+"""Share of the picture's width that hills and trees take under the sky: plants in a room do not reach so far along its
+ceiling."""
 
 CORNER, BESIDE = 30.0, 14
 """px of an upright edge in which walls meet, and px beside it at which their upper edges are looked at."""
@@ -86,7 +90,7 @@ def is_open_sky(
     """Tell the sky from a ceiling, from a wall and from ground that reaches the top of the picture.
 
     Sky lies above the horizon, and either comes down to it or has uprights standing against it; it holds nothing with
-    level edges (but lettering, where it is `drawn`). A ceiling ends at
+    level edges (but lettering, where it is `drawn`), and hills and trees end under it. A ceiling ends at
     level lines only, but for columns before it where lamps hang from it or walls meet under it; `sides` are `line_sides` of the segments. The background of a parallel view is always open.
     """
     if camera.projection == "parallel":
@@ -111,7 +115,7 @@ def is_open_sky(
     if (lowest > line[columns] - NEAR_HORIZON * height).sum() > 0.01 * width:
         return True
     beside = ((sides[:, 1] == region) != (sides[:, 2] == region)) & (families.label[sides[:, 0].astype(int)] >= 0)
-    if not beside.any():
+    if not beside.any() or (not drawn and _over_greenery(region, regions, sides, families)):
         return True
     rows = sides[beside]
     index = rows[:, 0].astype(int)
@@ -124,6 +128,16 @@ def is_open_sky(
         pierced = np.isin(other, other[left]) & np.isin(other, other[upright & ~left]) & (high - low < NARROW * width)
         upright &= ~regions.slim[other] & ~pierced
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
+
+
+def _over_greenery(region: int, regions: Regions, sides: np.ndarray, families: Families) -> bool:
+    """Whether a region begins right above hills and trees: above what is green, along no line of the frame."""
+    green = leafy(regions)
+    upper, lower, along = regions.stacked
+    label, both = families.label[sides[:, 0].astype(int)], sides[:, 1:3].astype(int)
+    framed = (label >= 0) & (label < 3) & (both == region).any(axis=1) & green[both].any(axis=1)
+    length = along[(upper == region) & green[lower]].sum() - sides[framed, 3].sum()
+    return bool(length > GREENERY * regions.labels.shape[1])
 
 
 def _is_beyond_a_plate(

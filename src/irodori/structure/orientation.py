@@ -64,6 +64,9 @@ GROUND_ROLES, SURE_GROUND, BELOW_HORIZON = ("floor", "lawn", "water"), 0.6, 0.02
 """Roles of what lies level (paving goes down the fronts of terraces, too), how sure they must be, and how far below the horizon all
 of it lies (sine)."""
 
+FLAT = 0.95
+"""Cosine to the vertical from which an underside is a flat one."""
+
 NEVER = 1e4
 
 
@@ -78,19 +81,19 @@ class Planes:
 
 def choose_planes(
     regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
-    cards: list[int], lit: bool, by_hand: bool = False, ceiling: int = 0, ground: int = 0,
+    cards: list[int], leafy: list[int], lit: bool, by_hand: bool = False, ceiling: int = 0, ground: int = 0,
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
     `ceiling` is a region that is as bright as a sky and is none, or 0; `ground` one that is level for sure, or 0.
-    `sides` are `line_sides` of the segments; `cards` are regions that are no planes (planting); `lit` says whether equal colours speak for equal facing.
+    `sides` are `line_sides` of the segments; `cards` are regions that are no planes, `leafy` those of them that are planting; `lit` says whether equal colours speak for equal facing.
     """
     count, shared = len(regions.area), len(families.normals)
     options = shared + 2  # two slopes of each region's own follow the shared planes, and the card comes last
     cost = np.zeros((count, options + 1))
     facing = np.zeros((count, options, 3))
     pitches = _own_pitches(regions, camera, segments, sides, families)
-    roofed = under_sky(regions, sky)
+    open_above, roofed = under_sky(regions, sky), under_sky(regions, sky, leafy)
     stood_on = _stood_on(regions, segments, families)
     group = colour_groups(regions, sky) if lit else np.arange(count)
     at_foot = _at_foot(regions, group)
@@ -104,8 +107,10 @@ def choose_planes(
         )  # fmt: skip
         cost[region, shared:options] += OWN_SLOPE - pitches[region][1]
         cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
-        # The near edge of a soffit is a fascia's; what has the sky over it is seen from above or from the front.
-        cost[region, :-1] += np.where(facing[region, :, 2] < -0.1, 40.0 * roofed[region], 0.0)
+        # The near edge of a soffit is a fascia's: what has the sky, or trees before it, over it is seen from above or
+        # from the front. A gabled canopy shows its underside before trees, too.
+        up = facing[region, :, 2]
+        cost[region, :-1] += 40.0 * np.where(up < -FLAT, roofed[region], np.where(up < -0.1, open_above[region], 0.0))
     if ground:
         cost[ground, 1:] = NEVER
     if ceiling:

@@ -26,7 +26,7 @@ from irodori.structure.correct import (
     known_length,
 )
 from irodori.structure.corrections import Corrections, corrections_for
-from irodori.structure.crowns import drawn_crowns, drawn_hills, green_crowns
+from irodori.structure.crowns import drawn_crowns, drawn_hills, green_crowns, green_hills
 from irodori.structure.drawn_regions import bridges
 from irodori.structure.elevation import (
     flat_distance,
@@ -150,12 +150,14 @@ def _read_pixels(
         regions, sides = measure_regions(labels, colour), line_sides(labels, segments)
     if shaded:
         planting += green_crowns(regions, sides, encoded.mean(axis=2), pure, {sky, *planting})
+        hills = green_hills(regions, camera, sides, families, sky, {sky, *planting})
     else:
         planting += drawn_crowns(regions, sides, sky)
-        planting += drawn_hills(regions, camera, sides, families, sky, planting)
+        hills = drawn_hills(regions, camera, sides, families, sky, planting)
     # In a finished picture light falls off over flat surfaces too.
     by_shade = shaded and capture.kind != "finished"
-    rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, by_shade) | round_crowns(regions, planting)
+    crowns, planting = round_crowns(regions, planting), [*planting, *hills]
+    rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, by_shade) | crowns
     cards = sorted({*planting, *rounds})
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
@@ -172,13 +174,13 @@ def _read_pixels(
         planes = front_planes(regions, sky, cards)
     else:
         planes = choose_planes(
-            regions, camera, segments, sides, families, sky=sky, cards=sorted({*cards, *free}), lit=lit, by_hand=by_hand,
-            ceiling=ceiling, ground=ground,
+            regions, camera, segments, sides, families, sky=sky, cards=sorted({*cards, *free}), leafy=planting, lit=lit,
+            by_hand=by_hand, ceiling=ceiling, ground=ground,
         )  # fmt: skip
         planes = turn_fans(planes, fans, regions, camera)
     report(progress, "Reading depth", 0.8)
     seen = Seen(
-        regions, segments, sides, families, sky, planting, rounds | {face: fan.drum for fan in fans for face in fan.faces},
+        regions, segments, sides, families, sky, planting, hills, rounds | {face: fan.drum for fan in fans for face in fan.faces},
         free, signs, lit, shaded, frontal, learned, eye_height, given,
     )  # fmt: skip
     read = read_surfaces(seen, camera, correct_planes(planes, regions, camera, given.surface))

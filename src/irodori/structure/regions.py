@@ -13,6 +13,9 @@ from irodori.core.borders import border_pairs, counted, stacked_pairs
 STRIP = 9.0
 """px across, below which a region is a strip."""
 
+LEAFY = 12.0
+"""8-bit steps by which what grows is greener than red or blue."""
+
 SLIM, LEANING = 3.0, 0.6
 """Times its width that a slim region is high, and times its height that it reaches to the side at most."""
 
@@ -114,6 +117,12 @@ def line_sides(labels: np.ndarray, segments: np.ndarray, reach: float = 2.5) -> 
             if hits >= max(2, 0.08 * steps):
                 rows.append((index, code >> 32, code & 0xFFFFFFFF, hits / steps * length))
     return np.array(rows, float).reshape(-1, 4)
+
+
+def leafy(regions: Regions) -> np.ndarray:
+    """Which regions are as green as leaves and meadows are, (R,) bool."""
+    red, green, blue = regions.colour.T
+    return green > np.maximum(red, blue) + LEAFY
 
 
 def under_sky(regions: Regions, sky: int, growing: Sequence[int] = ()) -> np.ndarray:

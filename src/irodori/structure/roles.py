@@ -41,7 +41,7 @@ TALLEST_FURNITURE = 2.5
 CERTAIN = ("water", "lawn", "planting")
 """Roles that a tint, a ragged outline or reaching the sky tells better than how things lie together."""
 
-UNDERFOOT, ONE_COLOUR, ONE_LEVEL = ("floor", "paving", "lawn"), 3.0, 0.06
+UNDERFOOT, ONE_COLOUR, ONE_LEVEL = ("floor", "paving", "lawn"), 3.0, 0.12
 """Roles of what one walks on; 8-bit steps and m of height within which pieces of it are one."""
 
 ENCLOSED = 0.6
@@ -50,6 +50,9 @@ ENCLOSED = 0.6
 
 SURELY_LAMP = 0.5
 """How likely the learned reader must find a lamp."""
+
+BLUE_PANES = 0.6
+"""Share of all panes that must be blue, for what is warmer to be none."""
 
 
 def is_outdoors(
@@ -106,21 +109,20 @@ def guess_roles(
         )  # fmt: skip
         hear_the_reader(evidence, roles, sure)
     if coloured:
-        _one_floor(roles, sure, regions, normals, distance, anchor)
+        _one_floor(roles, sure, regions, normals, distance)
     return roles, sure
 
 
-def _one_floor(
-    roles: list[str], sure: np.ndarray, regions: Regions, normals: np.ndarray, distance: np.ndarray, anchor: int
-) -> None:
-    """Pieces of the ground that what stands before it parts, of its colour and level, are what it is."""
-    if normals[anchor, 2] <= 0.95 or roles[anchor] not in UNDERFOOT:
-        return
-    apart = np.abs(regions.colour - regions.colour[anchor]).max(axis=1)
-    step = np.abs(distance - distance[anchor])
-    own = (normals[:, 2] > 0.95) & (apart < ONE_COLOUR) & (step < ONE_LEVEL) & (regions.area > 0)
-    for region in np.flatnonzero(own).tolist():
-        roles[region], sure[region] = roles[anchor], max(sure[region], sure[anchor])
+def _one_floor(roles: list[str], sure: np.ndarray, regions: Regions, normals: np.ndarray, distance: np.ndarray) -> None:
+    """Pieces of the ground that what stands before it parts, of its colour and level, are what its largest one is."""
+    level = (normals[:, 2] > 0.95) & (regions.area > 0)
+    ground = [r for r in np.flatnonzero(level & (regions.area > LARGE * regions.labels.size)) if roles[r] in UNDERFOOT]
+    for largest in sorted(ground, key=lambda r: regions.area[r]):
+        apart = np.abs(regions.colour - regions.colour[largest]).max(axis=1)
+        step = np.abs(distance - distance[largest])
+        own = level & (apart < ONE_COLOUR) & (step < ONE_LEVEL) & (regions.area <= regions.area[largest])
+        for region in np.flatnonzero(own).tolist():
+            roles[region], sure[region] = roles[largest], max(sure[region], sure[largest])
 
 
 def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> None:
@@ -131,7 +133,13 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
     likely[:, ROLES.index("sky")] = 0
     # What is taken for a lamp lights up what is around it: better a dark lamp than a sliver that shines.
     likely[likely[:, ROLES.index("lamp")] < SURELY_LAMP, ROLES.index("lamp")] = 0
-    if not evidence.coloured:
+    if evidence.coloured:
+        red, _, blue = evidence.regions.colour.T
+        # Where panes are blue, warm surfaces are none.
+        panes = evidence.regions.area * (likely.argmax(axis=1) == ROLES.index("glazing"))
+        if panes[blue > red].sum() > BLUE_PANES * panes.sum():
+            likely[blue < red, ROLES.index("glazing")] = 0
+    else:
         # Where no tint tells, only a ragged outline does.
         likely[:, ROLES.index("planting")] = 0
     if is_elevation(evidence.camera):

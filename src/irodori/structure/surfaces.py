@@ -25,7 +25,8 @@ from irodori.structure.scale import EYE_HEIGHT, to_scale
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """What is read of a picture before depth and roles; `free` regions stand by themselves."""
+    """What is read of a picture before depth and roles; `hills` are planting, too; `free` regions stand by
+    themselves."""
 
     regions: Regions
     segments: np.ndarray
@@ -33,6 +34,7 @@ class Seen:
     families: Families
     sky: int
     planting: list[int]
+    hills: list[int]
     rounds: dict[int, Round]
     free: list[int]
     signs: list[int]
@@ -81,6 +83,8 @@ def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
     )  # fmt: skip
     for region in earth(regions, sky) if seen.frontal else ():
         roles[region] = "ground"
+    for region in seen.hills if seen.shaded else ():
+        roles[region] = "context"
     for region in seen.signs:
         roles[region] = "sign"
     roles, sure = correct_roles(roles, sure, regions, given.surface)
@@ -94,13 +98,16 @@ def _read_depth(seen: Seen, camera: Camera, planes: Planes, anchor: int) -> tupl
     """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
     regions = seen.regions
 
+    balls = {r: curve for r, curve in seen.rounds.items() if not curve.upright}
+    bulges = {r: balls[r].radius(camera, 1.0) if r in balls else 0.0 for r in seen.planting}
+
     def solve(planes: Planes) -> np.ndarray:
         if seen.frontal:
             return flat_distance(regions)
         carried = carried_faces(seen.segments, seen.sides, seen.families, planes.normal, seen.sky)
         return solve_offsets(
             regions, camera, planes.kind, planes.normal, seen.sky, anchor, EYE_HEIGHT, lit=seen.lit, carried=carried,
-            uprights=seen.uprights, free=seen.free,
+            uprights=seen.uprights, free=seen.free, leafy=bulges, hills=seen.hills,
         )  # fmt: skip
 
     distance = solve(planes)
