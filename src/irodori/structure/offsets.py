@@ -42,6 +42,9 @@ BROADEST, FOOT = 0.03, 3
 NARROWER, WIDER = 0.6, 2.0
 """Times its width that what a card stands on is wide at most: a trunk; another card."""
 
+FAR_OFF = 3.0
+"""Times as far off as what hides its foot that a hill is at least."""
+
 ONE_LEVEL = 60.0
 
 JOINT = 1.0
@@ -74,7 +77,7 @@ def solve_offsets(
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
     borders = _measure_borders(regions, camera, normals, sky)
     votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free)
-    hinges += _behind_edges(borders, regions, leafy or {}, hills)
+    hinges += _behind_edges(borders, regions, kinds, normals, leafy or {}, hills)
     if not parallel:
         level = (kinds == LEVEL) & (normals[:, 2] > 0)
         more, bounds = cut_off(regions, camera, normals, level, sky, anchor, distance)
@@ -140,10 +143,18 @@ def _measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky:
 
 
 def _behind_edges(
-    borders: list[_Border], regions: Regions, leafy: Mapping[int, float], hills: Collection[int]
-) -> list:
+    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, leafy: Mapping[int, float],
+    hills: Collection[int],
+) -> list:  # fmt: skip
     """Hinges that hold what is leafy, with all its bulge, behind the long straight edges above which it shows (a roof's, a
-    wall's, that of the ground), and hills behind all."""
+    wall's, that of the ground), and hills behind all, well behind where no foot tells how far off they are."""
+    footed = {
+        hill
+        for border in borders
+        if (hill := _stands(border, regions, kinds, normals)) in hills
+        and len(border.place) >= SHORTEST_EDGE
+        and _level_up(border.first + border.second - hill, kinds, normals)
+    }
     hinges = []
     for border in borders:
         i, j, size = border.first, border.second, min(len(border.place), LONGEST)
@@ -156,8 +167,8 @@ def _behind_edges(
         # A crown's scallops run straight for a while, too.
         cut = sign * border.stacked > 0.3 and np.hypot(*np.ptp(border.place, axis=0)) > CUT * np.hypot(x1 - x0, y1 - y0)
         if behind is hills or (cut and _straight(border.place)):
-            most = float(np.percentile(-sign * border.ratio, 5) + np.log1p(-leafy.get(after, 0.0)))
-            hinges.append((before, after, most, size))
+            away = np.log(FAR_OFF) if behind is hills and after not in footed else -np.log1p(-leafy.get(after, 0.0))
+            hinges.append((before, after, float(np.percentile(-sign * border.ratio, 5) - away), size))
     return hinges
 
 
