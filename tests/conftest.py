@@ -13,20 +13,6 @@ import irodori as iro
 from irodori.demo.files import demo_path
 
 
-ONLY_READ = (
-    "test_cleaning", "test_damaged_files", "test_drawings", "test_from_above_and_square_on", "test_fronts_and_feet",
-    "test_landscape", "test_lettering", "test_plans_and_wireframes", "test_reading", "test_role_reader",
-    "test_roles_and_scale", "test_rooms_and_posts", "test_strokes_and_sky", "test_structure",
-)  # fmt: skip
-"""Files whose tests hardly render."""
-
-
-def pytest_collection_modifyitems(items):
-    """Two workers begin at the first test and in the middle: so one reads while the other one compiles the engine, and neither
-    does it twice."""
-    items.sort(key=lambda item: item.path.stem not in ONLY_READ)
-
-
 @pytest.fixture(scope="session", autouse=True)
 def own_cache(tmp_path_factory):
     """Readings are kept apart from the user's, in one place for all that run tests side by side."""
