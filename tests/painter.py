@@ -95,10 +95,16 @@ def grid_over(image, camera, step, colour=(158, 158, 158), reach=40):
     return over
 
 
+def pixel(camera, point):
+    """Row and column of the pixel that shows a place (3,) m."""
+    (x, y), _ = (a[0] for a in camera.project(np.array([point], float)))
+    assert 0 <= x < SIZE[0] and 0 <= y < SIZE[1]
+    return int(y), int(x)
+
+
 def role_at(structure, camera, point):
     """What the surface at a place (3,) m of a painted scene was read as."""
-    (x, y), _ = (a[0] for a in camera.project(np.array([point], float)))
-    region = int(structure.regions[int(y), int(x)])
+    region = int(structure.regions[pixel(camera, point)])
     return "sky" if region == 0 else structure.surfaces.set_index("id").role[region]
 
 

@@ -7,7 +7,7 @@ import irodori as iro
 from irodori.core import shapes
 from irodori.core.borders import region_borders
 from irodori.formats.write_image import write_image
-from painter import SIZE, camera_at, paint, role_at
+from painter import camera_at, paint, pixel, role_at
 
 PAVING, PLASTER, ZINC, LEAF, MEADOW = (196, 190, 178), (232, 228, 218), (126, 136, 150), (112, 158, 82), (150, 176, 138)
 PANE, COUNTER, AWNING = (126, 170, 196), (236, 231, 220), (170, 52, 44)
@@ -43,12 +43,6 @@ def painted(tmp_path_factory):
     return iro.read_structure(iro.open_capture(path), cache=False), camera, depth, normal
 
 
-def pixel(camera, point):
-    (x, y), _ = (a[0] for a in camera.project(np.array([point], float)))
-    assert 0 <= x < SIZE[0] and 0 <= y < SIZE[1]
-    return int(y), int(x)
-
-
 def seen_at(read, at):
     """The place (3,) m that was read at a pixel, row and column."""
     origins, rays = read.camera.rays(np.array([at[1] + 0.5]), np.array([at[0] + 0.5]))
@@ -71,6 +65,17 @@ def test_a_crown_that_a_roof_cuts_off_stands_behind_it(painted):
     crown, eaves = pixel(camera, CROWN), pixel(camera, (CROWN[0], -1.0, 2.9))
     off = [seen_at(read, at) @ read.normal[eaves] for at in (crown, eaves)]
     assert off[0] < off[1] - 0.05  # normals face the camera
+
+
+def test_a_crown_that_a_roof_cuts_off_is_read_in_a_parallel_view_too(tmp_path):
+    camera = camera_at(at=(-14, -22, 12), to=(0, 2, 1), span=26)
+    parts = [part for part in kiosk() if part[0] not in (LEAF, MEADOW)]
+    picture, *_ = paint([*parts, (LEAF, shapes.ball((1.0, 8.2, 3.0), 1.7, 24), True)], camera)
+    write_image(tmp_path / "above.png", picture)
+    read = iro.read_structure(iro.open_capture(tmp_path / "above.png"), cache=False)
+    assert read.camera.projection == "parallel"
+    assert role_at(read, camera, (1.0, 8.2, 4.2)) == "planting"
+    assert np.isfinite(read.depth[read.regions > 0]).all()
 
 
 def test_the_edge_of_a_roof_before_trees_is_upright(painted):

@@ -31,9 +31,8 @@ LONGEST_BUILT, GENTLE, LONGEST_BESIDE = 0.25, 0.6, 24
 """Of a hill's border with the sky, at most what share runs along a family of lines, at least what share has the sky
 above it and not beside it, and from how many px on it counts."""
 
-ONE_HILL, LEVEL_WAY = 12.0, 0.05
-"""8-bit steps within which a slope far off is of the colour of one that is known; and the upward part of a way up to which it is
-level."""
+ONE_HILL = 12.0
+"""8-bit steps within which a slope far off is of the colour of one that is known."""
 
 
 def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
@@ -100,14 +99,17 @@ def drawn_hills(
         own = stacked[touching & (owner == region)]
         _, y0, _, y1 = regions.box[region]
         about = y0 < level < y1 + ABOUT * len(regions.labels) and y1 < len(regions.labels) - 1
-        if region == 0 or len(own) < LONGEST_BESIDE or not about:
-            continue
-        if np.mean(own != 0) < GENTLE:
-            continue
-        along = built & (sides[:, 1:3] == region).any(axis=1)
-        if sides[along, 3].sum() < LONGEST_BUILT * len(own):
+        if region != 0 and about and _rises_gently(region, own, sides[built]):
             found.append(region)
     return found
+
+
+def _rises_gently(region: int, steps: np.ndarray, built: np.ndarray) -> bool:
+    """Whether a region meets the sky as a hill does: with the sky above it at most places of its border with that, `steps` (n,)
+    of `border_pairs`, and with little of it along what is `built`, rows of `line_sides`."""
+    if len(steps) < LONGEST_BESIDE or np.mean(steps != 0) < GENTLE:
+        return False
+    return bool(built[(built[:, 1:3] == region).any(axis=1), 3].sum() < LONGEST_BUILT * len(steps))
 
 
 def green_hills(
@@ -125,19 +127,16 @@ def green_hills(
     far = (regions.box[:, 1] < level) & (regions.box[:, 3] < level + ABOUT * len(regions.labels))
     far &= leafy(regions) & (regions.area > 0)
     far[list(skip)] = False
+    if not far.any():
+        return []
+    index = sides[:, 0].astype(int)
+    label = families.label[index]
+    # Outlines of hills make families of wings, level ones, out of nothing.
+    built = (label >= 0) & ((label < 3) | ~families.level[index]) & (sides[:, 1:3] == sky).any(axis=1)
     low, high, _, stacked = border_pairs(regions.labels)
-    # Outlines of hills make families of wings out of nothing.
-    label = families.label[sides[:, 0].astype(int)]
-    along = (label >= 0) & ((label < 3) | (np.abs(families.ways[label, 2]) > LEVEL_WAY))
-    along &= (sides[:, 1:3] == sky).any(axis=1)
-    found = []
-    for region in np.flatnonzero(far).tolist():
-        own = stacked[((low == region) & (high == sky)) | ((high == region) & (low == sky))]
-        if len(own) < LONGEST_BESIDE or np.mean(own != 0) < GENTLE:
-            continue
-        built = along & (sides[:, 1:3] == region).any(axis=1)
-        if sides[built, 3].sum() < LONGEST_BUILT * len(own):
-            found.append(region)
+    touching = (low == sky) | (high == sky)
+    owner, steps = (low + high - sky)[touching], stacked[touching]
+    found = [r for r in np.flatnonzero(far).tolist() if _rises_gently(r, steps[owner == r], sides[built])]
     if not found:
         return []
     apart = np.abs(regions.colour[:, None] - regions.colour[found]).max(axis=2).min(axis=1)

@@ -8,6 +8,7 @@ together agree in it.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -18,6 +19,9 @@ from irodori.structure.frame import curved
 UP = np.array([0.0, 0.0, 1.0])
 UPRIGHTS = 2
 """Family of the lines that run upright."""
+
+LEVEL_WAY = 0.05
+"""Sine of its rise up to which a direction is level."""
 
 FEWEST = 2
 MOST = 6
@@ -57,6 +61,11 @@ class Families:
     ways: np.ndarray
     label: np.ndarray
     normals: np.ndarray
+
+    @cached_property
+    def level(self) -> np.ndarray:
+        """Which segments run along a level direction, (N,) bool."""
+        return (self.label >= 0) & (np.abs(self.ways[self.label, 2]) < LEVEL_WAY)
 
 
 def interpretation_normals(segments: np.ndarray, camera: Camera) -> np.ndarray:

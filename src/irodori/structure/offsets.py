@@ -24,6 +24,9 @@ from irodori.structure.tones import colour_groups
 SHORTEST_EDGE, STRAIGHT, CUT = 12, 1.6, 0.4
 """px of border that tell an owner; px that a straight one wavers; and share of a crown's size over which one cuts it off."""
 
+MOST_BULGE = 0.5
+"""Share of its distance by which a crown stands out from its card at most."""
+
 STANDING, CARRYING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 3.0, 0.3, 0.4, 0.35, 0.05, 0.15
 """Factors on a border's vote that its sides touch: at the foot of what stands; at the head of a post; above its foot, where
 something stands in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides
@@ -47,9 +50,6 @@ FAR_OFF = 3.0
 
 ONE_LEVEL = 60.0
 
-JOINT = 1.0
-"""Factor on the length of the line between two level pieces of one colour, which is a joint's rather than a step's."""
-
 CARRIED = 0.5
 """Factor on the length of edge along which two faces are one plane."""
 
@@ -71,19 +71,21 @@ def solve_offsets(
     A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. In a `lit`
     capture level pieces of one colour are likely to be one level; `carried` are `carried_faces`, in one plane, and `uprights` are
     `upright_edges`. What is `free` stands by itself, as columns and people do; what is `leafy` has no straight edge of its own,
-    and bulges by a share of its distance; `hills` lie behind all.
+    and bulges towards the eye by a share of its distance (parallel: m); `hills`, leafy too, lie behind all.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
     borders = _measure_borders(regions, camera, normals, sky)
     votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free)
-    hinges += _behind_edges(borders, regions, kinds, normals, leafy or {}, hills)
+    # As differences of q, like all of a hinge.
+    bulges = {r: by if parallel else -np.log1p(-min(by, MOST_BULGE)) for r, by in (leafy or {}).items()}
+    hinges += _behind_edges(borders, regions, kinds, normals, bulges, hills)
+    level = (kinds == LEVEL) & (normals[:, 2] > 0)
     if not parallel:
-        level = (kinds == LEVEL) & (normals[:, 2] > 0)
         more, bounds = cut_off(regions, camera, normals, level, sky, anchor, distance)
         votes, hinges = votes + more, hinges + bounds
     if lit:
-        votes += _one_level(borders, regions, kinds, normals, sky)
+        votes += _one_level(borders, regions, level, sky)
     votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
     if not votes:
         return np.full(len(regions.area), distance if not parallel else PARALLEL_DEPTH)
@@ -143,22 +145,22 @@ def _measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky:
 
 
 def _behind_edges(
-    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, leafy: Mapping[int, float],
+    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, bulges: Mapping[int, float],
     hills: Collection[int],
 ) -> list:  # fmt: skip
-    """Hinges that hold what is leafy, with all its bulge, behind the long straight edges above which it shows (a roof's, a
+    """Hinges that hold what is leafy, with all by which it `bulges`, behind the long straight edges above which it shows (a roof's, a
     wall's, that of the ground), and hills behind all, well behind where no foot tells how far off they are."""
     footed = {
         hill
         for border in borders
-        if (hill := _stands(border, regions, kinds, normals)) in hills
-        and len(border.place) >= SHORTEST_EDGE
+        if len(border.place) >= SHORTEST_EDGE
+        and (hill := _stands(border, regions, kinds, normals)) in hills
         and _level_up(border.first + border.second - hill, kinds, normals)
     }
     hinges = []
     for border in borders:
         i, j, size = border.first, border.second, min(len(border.place), LONGEST)
-        behind = hills if (i in hills) != (j in hills) else leafy
+        behind = hills if (i in hills) != (j in hills) else bulges
         if (i in behind) == (j in behind) or size < SHORTEST_EDGE:
             continue
         before, after = (j, i) if i in behind else (i, j)
@@ -166,24 +168,24 @@ def _behind_edges(
         x0, y0, x1, y1 = regions.box[after]
         # A crown's scallops run straight for a while, too.
         cut = sign * border.stacked > 0.3 and np.hypot(*np.ptp(border.place, axis=0)) > CUT * np.hypot(x1 - x0, y1 - y0)
-        if behind is hills or (cut and _straight(border.place)):
-            away = np.log(FAR_OFF) if behind is hills and after not in footed else -np.log1p(-leafy.get(after, 0.0))
+        if behind is hills or (cut and _way_of(border.place) is not None):
+            away = np.log(FAR_OFF) if behind is hills and after not in footed else bulges[after]
             hinges.append((before, after, float(np.percentile(-sign * border.ratio, 5) - away), size))
     return hinges
 
 
-def _straight(place: np.ndarray) -> bool:
-    size = np.linalg.svd(place - place.mean(axis=0), compute_uv=False)
-    return bool(size[1] / np.sqrt(len(place)) < STRAIGHT)
+def _way_of(place: np.ndarray) -> np.ndarray | None:
+    """The unit direction (2,) of a straight border; None where it bends."""
+    _, size, way = np.linalg.svd(place - place.mean(axis=0), full_matrices=False)
+    return way[0] if size[1] / np.sqrt(len(place)) <= STRAIGHT else None
 
 
 def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_second: np.ndarray) -> int:
     """0 or 1: on which of two planes alone a straight border runs along an axis of the world; −1 if on none or both."""
-    if not _straight(place):
+    way = _way_of(place)
+    if way is None:
         return -1
-    middle = place.mean(axis=0)
-    way = np.linalg.svd(place - middle, full_matrices=False)[2]
-    along = (place - middle) @ way[0]
+    along = (place - place.mean(axis=0)) @ way
     a, b = along.argmin(), along.argmax()
     runs = []
     for cosine in (cos_first, cos_second):
@@ -376,20 +378,20 @@ def _ends_in_corner(border: _Border, labels: np.ndarray) -> bool:
     return False
 
 
-def _one_level(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> list:
-    """Votes that level pieces of one colour lie at one height."""
+def _one_level(borders: list[_Border], regions: Regions, level: np.ndarray, sky: int) -> list:
+    """Votes that `level` pieces (R,) of one colour lie at one height, the more so where a line parts them: it is a joint's
+    rather than a step's."""
     group = colour_groups(regions, sky)
-    level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area >= 100))
+    large = np.flatnonzero(level & (regions.area >= 100))
     votes = []
-    for number in np.unique(group[level]):
-        own = level[group[level] == number]
+    for number in np.unique(group[large]):
+        own = large[group[large] == number]
         first = own[regions.area[own].argmax()]
         votes += [(int(first), int(r), 0.0, min(2.0 * np.sqrt(regions.area[r]), ONE_LEVEL)) for r in own if r != first]
-    up = (kinds == LEVEL) & (normals[:, 2] > 0)
     for border in borders:
         i, j = border.first, border.second
-        if up[i] and up[j] and group[i] == group[j]:
-            votes.append((i, j, 0.0, JOINT * min(len(border.place), LONGEST)))
+        if level[i] and level[j] and group[i] == group[j]:
+            votes.append((i, j, 0.0, float(min(len(border.place), LONGEST))))
     return votes
 
 

@@ -119,7 +119,7 @@ def is_open_sky(
         return True
     rows = sides[beside]
     index = rows[:, 0].astype(int)
-    upright = np.abs(families.ways[families.label[index], 2]) > 0.05
+    upright = ~families.level[index]
     if holds or _meets_corners(region, own, regions, segments, families):
         # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
         other = np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)
@@ -149,7 +149,7 @@ def _is_beyond_a_plate(
     if own[0].mean() < ALONG_THE_TOP or not (own[:, 0].any() and own[:, -1].any()):
         return False
     rows = sides[(sides[:, 1] == region) != (sides[:, 2] == region)]
-    rows = rows[_runs_level(families)[rows[:, 0].astype(int)]]
+    rows = rows[families.level[rows[:, 0].astype(int)]]
     along = np.bincount(families.label[rows[:, 0].astype(int)], rows[:, 3], minlength=len(families.ways))
     first, second = np.argsort(-along, kind="stable")[:2]
     if min(along[first], along[second]) < PLATE_SIDE * width or abs(families.ways[first] @ families.ways[second]) > 0.1:
@@ -159,13 +159,6 @@ def _is_beyond_a_plate(
         if abs(y1 - y0) > CORNER and regions.at(np.array([x, min(y + FOOT, height - 1)])) == region:
             return False
     return bool(along[[first, second]].sum() > MOST_OF_EDGE * (_lowest(own) < height - 1).sum())
-
-
-def _runs_level(families: Families) -> np.ndarray:
-    """Which segments run along a level direction, (N,) bool."""
-    level = families.label >= 0
-    level[level] = np.abs(families.ways[families.label[level], 2]) < 0.05
-    return level
 
 
 def is_ground_around(region: int, regions: Regions, camera: Camera) -> bool:
@@ -222,7 +215,7 @@ def _hangs_from(own: np.ndarray, segments: np.ndarray, families: Families) -> bo
     parts, held = _held_in(own, LAMP)
     if not held.any():
         return False
-    level = np.flatnonzero(_runs_level(families))
+    level = np.flatnonzero(families.level)
     length = np.hypot(segments[level, 2] - segments[level, 0], segments[level, 3] - segments[level, 1])
     height, width = own.shape
     x, y = np.clip(((segments[level, :2] + segments[level, 2:]) / 2).astype(int), 0, [width - 1, height - 1]).T

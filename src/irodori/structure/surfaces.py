@@ -97,7 +97,6 @@ def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
 def _read_depth(seen: Seen, camera: Camera, planes: Planes, anchor: int) -> tuple[Planes, np.ndarray]:
     """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
     regions = seen.regions
-
     balls = {r: curve for r, curve in seen.rounds.items() if not curve.upright}
     bulges = {r: balls[r].radius(camera, 1.0) if r in balls else 0.0 for r in seen.planting}
 
