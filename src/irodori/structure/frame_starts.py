@@ -75,14 +75,14 @@ def _best_apart(entries: list[tuple[float, Frame]], most: int) -> list[Frame]:
     """The frames of most score, each turned from those before or of another focal length."""
     out: list[Frame] = []
     for _, frame in sorted(entries, key=lambda entry: -entry[0]):
-        if all(_differ(frame, other) for other in out):
+        if all(differ(frame, other) for other in out):
             out.append(frame)
         if len(out) == most:
             break
     return out
 
 
-def _differ(one: Frame, other: Frame) -> bool:
+def differ(one: Frame, other: Frame) -> bool:
     turned = np.abs(one.axes @ other.axes.T)
     like = max(turned[0, 0] + turned[1, 1], turned[0, 1] + turned[1, 0]) + turned[2, 2]
     return bool(like < LIKE or abs(np.log(one.focal / other.focal)) > LIKE_FOCAL)

@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from irodori.structure.frame import FOCAL_RANGE, Frame, Lines, cost, is_far, labelled, misses, vanishing_points
-from irodori.structure.frame_starts import parallel_starts, perspective_starts
+from irodori.structure.frame_starts import differ, parallel_starts, perspective_starts
 
 PRIOR_FOCAL = 0.87
 """Focal length over picture width, where the picture does not tell."""
@@ -24,6 +24,9 @@ SHORTEST = 14.0
 
 LIBERTY = {"centred": 0.02, "shifted": 0.15, "parallel": 0.06}
 """What a make of camera must gain, in mean cost a segment, before it is believed over a plainer one."""
+
+ROLLED, UPRIGHT, MOST_ROLL = 0.05, 0.0002, 0.05
+"""What a lens that rolls must gain; sine of the roll up to which it does not; and up to which it may be tried without."""
 
 USUAL_SHIFT, MORE_SHIFT, UNSURE_SHIFT = 0.15, 2.0, 0.6
 """Share of the picture's width by which a lens is shifted at most, usually; what each further width must gain; and what a shift
@@ -52,8 +55,15 @@ def estimate_frame(
     rng = np.random.default_rng(seed)
     found = [*perspective_starts(lines, rng, prior), *parallel_starts(lines, rng)]
     refined = [_refined(start, lines, prior, noise) for start in found]
-    deep = [frame for frame in refined if frame.make == "parallel" or _shows_depth(frame, lines)]
-    ranked = sorted(deep or refined, key=lambda f: cost(f, lines, noise) + _liberty(f, lines.width))
+    deep = [frame for frame in refined if frame.make == "parallel" or _shows_depth(frame, lines)] or refined
+
+    def worth(frame: Frame) -> float:
+        return cost(frame, lines, noise) + _liberty(frame, lines.width)
+
+    # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
+    leading = _best_of_each_make(sorted(deep, key=worth))
+    upright = [_refined(_upright(f), lines, prior, noise, rolls=False) for f in leading if 0 < _roll(f) < MOST_ROLL]
+    ranked = sorted(deep + upright, key=worth)
     return labelled(ranked[0], Lines.of(segments, size)) if ranked else None
 
 
@@ -67,7 +77,7 @@ def _liberty(frame: Frame, width: int) -> float:
     if frame.make == "shifted" and not frame.observed and not square:
         return UNSURE_SHIFT
     shift = float(np.hypot(*frame.centre)) / width
-    return LIBERTY[frame.make] + MORE_SHIFT * max(shift - USUAL_SHIFT, 0.0)
+    return LIBERTY[frame.make] + ROLLED * (_roll(frame) > UPRIGHT) + MORE_SHIFT * max(shift - USUAL_SHIFT, 0.0)
 
 
 def _shows_depth(frame: Frame, lines: Lines) -> bool:
@@ -78,8 +88,32 @@ def _shows_depth(frame: Frame, lines: Lines) -> bool:
     return bool(own > 0.02 * lines.weight.sum())
 
 
-def _refined(frame: Frame, lines: Lines, prior: float, noise: float) -> Frame:
-    """Robust least squares over turn, focal length and, for a shifted lens, the principal point."""
+def _best_of_each_make(ranked: list[Frame]) -> list[Frame]:
+    """The first two frames of each make that differ."""
+    out: list[Frame] = []
+    for frame in ranked:
+        same = [other for other in out if other.make == frame.make]
+        if len(same) < 2 and all(differ(frame, other) for other in same):
+            out.append(frame)
+    return out
+
+
+def _roll(frame: Frame) -> float:
+    """Sine of the angle by which a lens is turned about its own axis; 0 in parallel projection."""
+    return 0.0 if frame.make == "parallel" else abs(float(frame.axes[2, 0]))
+
+
+def _upright(frame: Frame) -> Frame:
+    """The frame seen by the same lens without its roll."""
+    x, y = frame.axes[2, :2] / np.hypot(*frame.axes[2, :2])
+    return replace(frame, axes=frame.axes @ np.array([[-y, -x, 0.0], [x, -y, 0.0], [0.0, 0.0, 1.0]]))
+
+
+def _refined(frame: Frame, lines: Lines, prior: float, noise: float, *, rolls: bool = True) -> Frame:
+    """Robust least squares over turn, focal length and, for a shifted lens, the principal point.
+
+    A lens that does not roll (`rolls`) turns about its level axis and about the uprights alone.
+    """
     from scipy.optimize import least_squares
     from scipy.spatial.transform import Rotation
 
@@ -92,7 +126,9 @@ def _refined(frame: Frame, lines: Lines, prior: float, noise: float) -> Frame:
         root = np.sqrt(lines.weight[used] / lines.length[used])
 
         def moved(p, base=frame):
-            axes = base.axes @ Rotation.from_rotvec(p[:3]).as_matrix()
+            axes = base.axes @ Rotation.from_rotvec(p[:3] if rolls else [p[0], 0, 0]).as_matrix()
+            if not rolls:
+                axes = Rotation.from_rotvec([0, 0, p[1]]).as_matrix() @ axes
             focal = base.focal * np.exp(np.clip(p[3], -2, 2)) if moves > 3 else base.focal
             centre = base.centre + p[4:6] * width if moves > 4 else base.centre
             return replace(base, focal=focal, centre=centre, axes=axes)
