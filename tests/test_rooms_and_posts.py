@@ -50,6 +50,31 @@ def test_a_ceiling_is_no_sky_though_columns_stand_before_it(tmp_path, line):
     assert (off_by(structure, camera, normal)[above] < 11.25).mean() > 0.9
 
 
+@pytest.mark.parametrize("line", [False, True])
+def test_a_ceiling_with_a_ridge_slopes_though_a_table_stands_askew(tmp_path, line):
+    camera = camera_at(at=(0.6, -2.6, 1.6), to=(0.5, 6, 2.6), field=66.0)
+    gable = shapes.extrude_along([(-5, 0), (5, 0), (5, 2.6), (0, 4.9), (-5, 2.6)], 1, 8, 8.3)
+    turn = np.radians(24.0)
+    around = np.array([[np.cos(turn), np.sin(turn), 0], [-np.sin(turn), np.cos(turn), 0], [0, 0, 1]])
+    table = [shapes.box((-0.9, -0.5, 0.68), (0.9, 0.5, 0.75))]
+    table += [shapes.box((x, -0.45, 0.0), (x + 0.08, -0.37, 0.68)) for x in (-0.85, 0.77)]
+    parts = [
+        (FLOOR, shapes.quad((-5, -3, 0), (5, -3, 0), (5, 8, 0), (-5, 8, 0))),
+        (CEILING, shapes.quad((-5, -3, 2.6), (-5, 8, 2.6), (0, 8, 4.9), (0, -3, 4.9))),
+        (CEILING, shapes.quad((0, -3, 4.9), (0, 8, 4.9), (5, 8, 2.6), (5, -3, 2.6))),
+        (WALL, gable),
+        (SIDE, shapes.quad((-5, -3, 0), (-5, 8, 0), (-5, 8, 2.6), (-5, -3, 2.6))),
+        (LAMP, shapes.box((-3.4, 7.9, 0.9), (-2.2, 8.0, 2.2))),
+        (LAMP, shapes.box((1.8, 7.9, 0.9), (3.0, 8.0, 2.2))),
+        *[(LAMP, shapes.box((x, 2, 2.3), (x + 0.2, 7, 2.4))) for x in (-2.6, 2.2)],
+        *[(DESK, part @ around + [-0.8, 4.6, 0]) for part in table],
+    ]
+    structure, depth, normal = read(parts, camera, tmp_path, line)
+    above = (normal[..., 2] < -0.5) & np.isfinite(depth)
+    assert above.mean() > 0.1
+    assert (off_by(structure, camera, normal)[above] < 11.25).mean() > 0.9
+
+
 def test_what_hides_the_foot_of_a_wall_does_not_carry_it(tmp_path):
     camera = camera_at(at=(1.2, -2.6, 1.6), to=(-0.6, 6, 1.6))
     structure, depth, _ = read(room(columns=False), camera, tmp_path, False)

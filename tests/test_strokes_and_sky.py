@@ -206,6 +206,38 @@ def test_sky_on_both_sides_of_a_tower_that_leaves_the_picture(tmp_path):
     assert ((read.regions == 0) == ~shown).mean() > 0.97
 
 
+def test_a_front_that_leaves_the_picture_is_no_sky_and_what_is_beside_it_is(tmp_path):
+    camera = camera_at(at=(-7, -11, 1.7), to=(-5.0, 2, 3.6))
+    front = [
+        (EARTH, shapes.quad((-60, -60, 0), (60, -60, 0), (60, 60, 0), (-60, 60, 0))),
+        (PLASTER, shapes.box((-20, 0, 0), (-3, 9, 18))),
+        *[
+            (PANE, shapes.box((x, -0.06, z), (x + 1, 0.0, z + 1.5)))
+            for x in np.arange(-19, -4, 2.0)
+            for z in (1, 4, 7, 10)
+        ],
+        (PLASTER, shapes.box((4, 10, 0), (9, 15, 4))),
+    ]
+    read, _, normal = read_parts(tmp_path, front, camera, line=True)
+    assert ((read.regions == 0) == ~(normal != 0).any(axis=-1)).mean() > 0.97
+    assert role_at(read, camera, (-8.5, 0, 3.2)) == "wall"
+
+
+def test_a_plate_of_land_that_trees_stand_on_is_no_tree(tmp_path):
+    # Seen from high up it rises to a corner under the sky, and crowns and a roof break its far edges.
+    camera = camera_at(at=(-9, -17, 9), to=(0, 2, 1.5))
+    crowns = [(-9, 10, 4.0), (9, 9, 4.2), (-12, 3, 3.6)]
+    parts = [
+        (EARTH, shapes.quad((-16, -16, 0), (14, -16, 0), (14, 14, 0), (-16, 14, 0))),
+        (PLASTER, shapes.box((1, 4, 0), (5, 8, 9))),
+        *[(PANE, shapes.ellipsoid((x, y, z), (1.8, 1.8, 2.1)), True) for x, y, z in crowns],
+        *[(SLATE, shapes.box((x - 0.1, y - 0.1, 0), (x + 0.1, y + 0.1, z))) for x, y, z in crowns],
+    ]
+    read, *_ = read_parts(tmp_path, parts, camera, line=True)
+    for place in ((-4, -6, 0), (4, -3, 0), (-7, 0, 0)):
+        assert role_at(read, camera, place) in ("ground", "lawn", "paving")
+
+
 def test_sky_shows_through_under_a_canopy(tmp_path):
     camera = camera_at(at=(-5, -13, 1.6), to=(1, 0, 2.0))
     parts = [

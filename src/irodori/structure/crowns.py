@@ -22,7 +22,8 @@ ROUNDED, MOST_BUILT = 20.0, 0.2
 
 SMALLEST_CROWN = 250
 WIDEST = 2.5
-"""Times its height that a crown is wide at most."""
+MOST_OF_FOOT = 0.5
+"""Times its height that a crown is wide at most, and the share of the picture's foot that it takes: more of that is land."""
 
 ABOUT = 0.06
 """Share of the picture's height by which what stands before a hill may hide its foot above the horizon."""
@@ -50,9 +51,10 @@ def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
         runs += np.bincount(long[:, column].astype(int), long[:, 3], minlength=count)[:count]
         long = long[long[:, 3] > least[long[:, column].astype(int)]]
         straight += np.bincount(long[:, column].astype(int), long[:, 3], minlength=count)[:count]
+    at_foot = np.bincount(regions.labels[-1], minlength=count) / regions.labels.shape[1]
     found = []
     for region in np.flatnonzero((regions.area >= SMALLEST_CROWN) & (open_above > LEAST_SKY)):
-        if region in (0, sky):
+        if region in (0, sky) or at_foot[region] > MOST_OF_FOOT:
             continue
         x0, y0, x1, y1 = regions.box[region]
         if x1 - x0 > WIDEST * (y1 - y0):

@@ -100,10 +100,20 @@ def find_families(
     # What lies on the horizon may run in any level direction.
     straight &= np.hypot(m[:, 0], m[:, 1]) > np.sin(ON_HORIZON * slack)
     label = np.where(straight, frame_label, -1)
+    overhead = np.zeros(len(m), bool)
+    if indoors:
+        middle = (segments[:, :2] + segments[:, 2:]) / 2
+        overhead = camera.rays(*middle.T)[1][:, 2] > 0
     for _ in range(MOST):
-        found = _best_peak(m, weight, (label < 0) & straight & (length > SHORTEST), ways, slack, waver * BIN, indoors)
+        loose = (label < 0) & straight
+        # A gable's one side may run as tables do that stand askew, its two sides do not.
+        askew = (label > UPRIGHTS) & (np.abs(np.array(ways)[label, 2]) < LEVEL_WAY)
+        long = length > SHORTEST
+        found = _best_peak(m, weight, loose & long, askew & overhead & long, ways, slack, waver * BIN, indoors)
         if found is None:
             break
+        if found.gable:
+            label[askew & (np.abs(m @ np.array(found.ways).T) < np.sin(slack)[:, None]).any(axis=1)] = -1
         for way in found.ways:
             own = (label < 0) & straight & (np.abs(m @ way) < np.sin(slack))
             label[own] = len(ways)
@@ -118,10 +128,14 @@ class _Found:
     score: float
     ways: list[np.ndarray]
     normals: list[np.ndarray]
+    gable: bool = False
 
 
-def _best_peak(m, weight, loose, ways, slack, width, indoors: bool) -> _Found | None:
-    """The further direction, of a wing or of a roof's pitch, that explains most of the `loose` segments."""
+def _best_peak(m, weight, loose, askew, ways, slack, width, indoors: bool) -> _Found | None:
+    """The further direction, of a wing or of a roof's pitch, that explains most of the `loose` segments.
+
+    Both sides of a gable may take back segments that run `askew`.
+    """
     found = []
     level = np.cross(m, UP)
     good = loose & (np.linalg.norm(level, axis=1) > 0.05)
@@ -135,17 +149,21 @@ def _best_peak(m, weight, loose, ways, slack, width, indoors: bool) -> _Found | 
     for ridge, across in ((ways[0], ways[1]), (ways[1], ways[0])):
         slope = np.cross(m, ridge)
         angle = np.arctan(np.abs(slope @ UP) / np.maximum(np.abs(slope @ across), 1e-9))
-        good = loose & (np.linalg.norm(slope, axis=1) > 0.1) & (angle > np.radians(9)) & (angle < np.radians(72))
-        explained, pitch, both = 0.0, 0.0, []
-        for tried in _pitches(angle[good], weight[good], width):
-            ways_of = [np.cos(tried) * across + sign * np.sin(tried) * UP for sign in (1, -1)]
-            more = _explained(ways_of, m, weight, loose, slack)
-            if more > MUCH_MORE * explained:
-                explained, pitch, both = more, tried, ways_of
+        pitched = (np.linalg.norm(slope, axis=1) > 0.1) & (angle > np.radians(9)) & (angle < np.radians(72))
+        explained, pitch, both, gable = 0.0, 0.0, [], False
+        for some in (loose, loose | askew) if askew.any() else (loose,):
+            for tried in _pitches(angle[some & pitched], weight[some & pitched], width):
+                ways_of = [np.cos(tried) * across + sign * np.sin(tried) * UP for sign in (1, -1)]
+                sides = [_explained([way], m, weight, some, slack) for way in ways_of]
+                if some is not loose and min(sides) < LEAST:
+                    continue
+                more = _explained(ways_of, m, weight, some, slack)
+                if more > MUCH_MORE * explained:
+                    explained, pitch, both, gable = more, tried, ways_of, some is not loose
         score = (1.0 if indoors else PITCH_FIRST) * explained * (1.0 if pitch < STEEP else 0.5)
         if score < LEAST:
             continue
-        found.append(_Found(score, both, [np.cross(ridge, way) for way in both]))
+        found.append(_Found(score, both, [np.cross(ridge, way) for way in both], gable))
     return max(found, key=lambda f: f.score, default=None)
 
 

@@ -40,6 +40,10 @@ ceiling."""
 CORNER, BESIDE = 30.0, 14
 """px of an upright edge in which walls meet, and px beside it at which their upper edges are looked at."""
 
+APEX, RIDGE, GABLE, FALL = 8.0, 40.0, 60.0, 0.15
+"""px about the apex of a gable in which its sides and the ridge end; px of a ridge and of a gable's side at least; and how far
+this falls for each px across."""
+
 MOST_BELOW = 0.7
 """Share of sky below the horizon: a model's ground often ends before it."""
 
@@ -78,7 +82,15 @@ def tell_sky(
     """
     if is_ground_around(region, regions, camera):
         return 0, 0, region
+    if region in under_ridges(regions, camera, segments, sides, families):
+        return 0, 0, 0
     if is_open_sky(region, regions, camera, segments, sides, families, drawn=drawn):
+        own = regions.labels == region
+        if drawn and _is_storeyed(own) and _hangs_from(own, segments, families):
+            # A front that leaves the picture at its top, if there is sky beside it.
+            beside = [r for r in _at_top(regions, region) if not _hangs_from(regions.labels == r, segments, families)]
+            given = (regions, camera, segments, sides, families)
+            region = next((r for r in beside if is_open_sky(r, *given, drawn=True)), region)
         return region, 0, 0
     return 0, region if is_overhead(region, regions, camera) else 0, 0
 
@@ -246,6 +258,45 @@ def _meets_corners(region: int, own: np.ndarray, regions: Regions, segments: np.
     return inner > 0 and outer == 0
 
 
+def under_ridges(
+    regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
+) -> set[int]:
+    """Regions that are the slopes of a ceiling: their ridge runs towards the eye from the apex of a gable that stands under
+    both. Seen from outside, a ridge goes away behind its gable."""
+    horizon = camera.horizon()
+    if horizon is None:
+        return set()
+    found = set()
+    rows = sides[families.level[sides[:, 0].astype(int)] & (sides[:, 3] > RIDGE) & (sides[:, 1] != sides[:, 2])]
+    for index, one, two in rows[(rows[:, 1:3] > 0).all(axis=1), :3].astype(int):
+        ends = segments[index].reshape(2, 2)
+        x, y, w = camera.matrix @ (camera.rotation @ families.ways[families.label[index]])
+        if abs(w) < 1e-6 or (ends[:, 1] > min(horizon[0][1], horizon[1][1])).any():
+            continue
+        apex, near = sorted(ends, key=lambda end: np.hypot(*(end - [x / w, y / w])))
+        if apex[1] > near[1]:
+            left, right = zip(*(_falls_from(side, apex, segments, sides, families) for side in (one, two)))
+            if (left[0] & right[1] | left[1] & right[0]) - {one, two}:
+                found |= {int(one), int(two)}
+    return found
+
+
+def _falls_from(
+    region: int, apex: np.ndarray, segments: np.ndarray, sides: np.ndarray, families: Families
+) -> tuple[set[int], set[int]]:
+    """What lies beyond the edges of a region that fall to the left and to the right of an apex (2,) px as no line of the frame
+    does."""
+    out: tuple[set[int], set[int]] = set(), set()
+    own = ((sides[:, 1] == region) | (sides[:, 2] == region)) & (sides[:, 3] > GABLE)
+    for index, one, two in sides[own, :3].astype(int):
+        near, far = sorted(segments[index].reshape(2, 2), key=lambda end: np.hypot(*(end - apex)))
+        across, down = far - near
+        framed = 0 <= families.label[index] <= UPRIGHTS
+        if not framed and np.hypot(*(near - apex)) < APEX and down > FALL * abs(across):
+            out[int(across > 0)].add(one + two - region)
+    return out
+
+
 def more_sky(
     sky: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
 ) -> list[int]:
@@ -258,16 +309,21 @@ def more_sky(
         return []
     own, other, size = regions.neighbours
     beside = set(other[(own == sky) & (size > TOUCHING)].tolist())
-    at_top = set(np.unique(regions.labels[:3]).tolist()) & set(np.unique(regions.labels[:, [0, -1]]).tolist())
     found = [
         region
-        for region in sorted(at_top - beside - {0, sky})
-        if regions.area[region] > BROAD * regions.labels.size
+        for region in _at_top(regions, sky)
+        if region not in beside
         and is_open_sky(region, regions, camera, segments, sides, families, drawn=True)
         and not _held_in(regions.labels == region, SPECK)[1].any()
         and not _is_storeyed(regions.labels == region)
     ]
     return sorted({*found, *_beyond_the_land({sky, *found}, regions, camera, segments, sides)})
+
+
+def _at_top(regions: Regions, sky: int) -> list[int]:
+    """Broad regions but the `sky` that reach the top and a side of the picture."""
+    at_top = set(np.unique(regions.labels[:3]).tolist()) & set(np.unique(regions.labels[:, [0, -1]]).tolist())
+    return [r for r in sorted(at_top - {0, sky}) if regions.area[r] > BROAD * regions.labels.size]
 
 
 def _is_storeyed(own: np.ndarray) -> bool:

@@ -67,6 +67,9 @@ of it lies (sine)."""
 FLAT = 0.95
 """Cosine to the vertical from which an underside is a flat one."""
 
+UNDER_RIDGE = 200.0
+"""What keeps a ceiling under a ridge from being anything but a slope."""
+
 NEVER = 1e4
 
 
@@ -82,10 +85,12 @@ class Planes:
 def choose_planes(
     regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
     cards: list[int], leafy: list[int], lit: bool, by_hand: bool = False, ceiling: int = 0, ground: int = 0,
+    slopes: set[int] = frozenset(),
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
-    `ceiling` is a region that is as bright as a sky and is none, or 0; `ground` one that is level for sure, or 0.
+    `ceiling` is a region that is as bright as a sky and is none, or 0; `ground` one that is level for sure, or 0; `slopes` those of a
+    ceiling that has a ridge.
     `sides` are `line_sides` of the segments; `cards` are regions that are no planes, `leafy` those of them that are planting; `lit` says whether equal colours speak for equal facing.
     """
     count, shared = len(regions.area), len(families.normals)
@@ -115,6 +120,9 @@ def choose_planes(
         cost[ground, 1:] = NEVER
     if ceiling:
         cost[ceiling, 0] -= CEILING * np.sqrt(regions.area[ceiling])
+    for region in slopes:
+        up = facing[region, :, 2]
+        cost[region, :-1] += np.where((up < -0.1) & (up > -FLAT), 0.0, UNDER_RIDGE)
     if not sky:
         above = _at_head(regions, camera)
         cost[above, 0] -= AT_HEAD * np.sqrt(regions.area[above])

@@ -39,7 +39,7 @@ from irodori.structure.fans import find_fans, turn_fans
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.frame import Frame
 from irodori.structure.from_passes import structure_from_passes
-from irodori.structure.open_sky import more_sky, tell_sky
+from irodori.structure.open_sky import more_sky, tell_sky, under_ridges
 from irodori.structure.orientation import choose_planes, lie_level
 from irodori.structure.plan import (
     OUTER_WALL,
@@ -176,6 +176,7 @@ def _read_pixels(
         planes = choose_planes(
             regions, camera, segments, sides, families, sky=sky, cards=sorted({*cards, *free}), leafy=planting, lit=lit,
             by_hand=by_hand, ceiling=ceiling, ground=ground,
+            slopes=under_ridges(regions, camera, segments, sides, families) - {sky, *cards},
         )  # fmt: skip
         planes = turn_fans(planes, fans, regions, camera)
     report(progress, "Reading depth", 0.8)
