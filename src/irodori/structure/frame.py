@@ -129,11 +129,21 @@ def explained(middle, direction, weight, points, tolerance, label):
 
 def vanishing_points(frame: Frame, ways: np.ndarray | None = None) -> np.ndarray:
     """Vanishing points (V, 3), homogeneous, px about the picture's middle, of its axes or of other `ways` (V, 3)."""
-    axes = frame.axes if ways is None else ways
-    if frame.make == "parallel":
-        return axes * np.array([1.0, 1.0, 0.0])
-    f, c = frame.focal, frame.centre
-    return np.stack([f * axes[:, 0] + c[0] * axes[:, 2], f * axes[:, 1] + c[1] * axes[:, 2], axes[:, 2]], axis=1)
+    axes = np.ascontiguousarray(frame.axes if ways is None else ways)
+    return points_of(axes, float(frame.focal), frame.centre, frame.make == "parallel")
+
+
+@njit(cache=True)
+def points_of(axes, focal, centre, parallel):
+    """Vanishing points (V, 3), as `vanishing_points` gives them, of directions (V, 3) through a lens."""
+    out = np.empty_like(axes)
+    for v in range(len(axes)):
+        x, y, z = axes[v]
+        if parallel:
+            out[v, 0], out[v, 1], out[v, 2] = x, y, 0.0
+        else:
+            out[v, 0], out[v, 1], out[v, 2] = focal * x + centre[0] * z, focal * y + centre[1] * z, z
+    return out
 
 
 def is_far(v: np.ndarray, width: int) -> bool:
@@ -149,13 +159,17 @@ def labelled(frame: Frame, lines: Lines) -> Frame:
     return replace(frame, label=label, share=share)
 
 
-def misses(points: np.ndarray, lines: Lines, which: np.ndarray, label: np.ndarray) -> np.ndarray:
-    """How far, px, signed, the ends of segments `which` miss the line from their middle to their vanishing point."""
-    v = points[label]
-    mid, way = lines.middle[which], lines.direction[which]
-    dx, dy = v[:, 0] - v[:, 2] * mid[:, 0], v[:, 1] - v[:, 2] * mid[:, 1]
-    sine = (dx * way[:, 1] - dy * way[:, 0]) / np.maximum(np.hypot(dx, dy), 1e-9)
-    return sine * lines.length[which] / 2
+@njit(cache=True)
+def misses(points, middle, direction, length, label):
+    """How far, px, signed, the ends of segments miss the line from their middle (N, 2) to their vanishing point, that of
+    `points` (V, 3) which `label` (N,) tells."""
+    out = np.empty(len(label))
+    for i in range(len(label)):
+        x, y, w = points[label[i]]
+        dx, dy = x - w * middle[i, 0], y - w * middle[i, 1]
+        sine = (dx * direction[i, 1] - dy * direction[i, 0]) / max(np.sqrt(dx * dx + dy * dy), 1e-9)
+        out[i] = sine * length[i] / 2
+    return out
 
 
 def cost(frame: Frame, lines: Lines, noise: float) -> float:
@@ -205,6 +219,6 @@ def _best_wing(frame: Frame, lines: Lines, noise: float) -> tuple[float, np.ndar
 
 def _costs(points: np.ndarray, lines: Lines, noise: float) -> np.ndarray:
     """Robust cost (N,) of each segment, 0 … WORST, by the vanishing point (V, 3) it fits best."""
-    every = np.arange(len(lines.weight))
-    miss = np.stack([np.abs(misses(points, lines, every, np.full(len(every), k))) for k in range(len(points))])
+    own = lines.middle, lines.direction, lines.length
+    miss = np.stack([np.abs(misses(points, *own, np.full(len(lines.weight), k))) for k in range(len(points))])
     return np.minimum((miss.min(axis=0) / noise) ** 2, WORST)

@@ -41,10 +41,10 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
     kept: dict[Make, list[tuple[float, Frame]]] = {"centred": [], "shifted": []}
     tolerance = lines.tolerance
     frames = []
-    for i, j, k, m in rng.choice(level, (TRIES, 4), p=chance):
-        if i == j or k == m:
-            continue
-        pair = np.cross(lines.line[i], lines.line[j]), np.cross(lines.line[k], lines.line[m])
+    i, j, k, m = rng.choice(level, (TRIES, 4), p=chance).T
+    two = (i != j) & (k != m)
+    firsts, seconds = (np.cross(lines.line[a[two]], lines.line[b[two]]) for a, b in ((i, j), (k, m)))
+    for pair in zip(firsts, seconds):
         frames += [
             _centred_frame(*pair, lines.width, prior), _shifted_frame(*pair, vertical, lines.width, prior)
         ]  # fmt: skip
@@ -121,7 +121,7 @@ def _vertical(lines: Lines, upright: np.ndarray) -> np.ndarray | None:
     best, point = -1.0, None
     for a in range(len(index)):
         for b in range(a):
-            v = np.cross(lines.line[index[a]], lines.line[index[b]])
+            v = _cross(lines.line[index[a]], lines.line[index[b]])
             norm = np.linalg.norm(v)
             if norm < 1e-9:
                 continue
@@ -174,7 +174,7 @@ def _shifted_frame(v1, v2, vertical: np.ndarray | None, width: int, prior: float
     """A level lens whose principal point lies where the horizon through both points is nearest to the middle."""
     if vertical is None:
         return None
-    horizon = np.cross(v1, v2)
+    horizon = _cross(v1, v2)
     norm = np.hypot(horizon[0], horizon[1])
     if norm < 1e-9:
         return None
@@ -204,6 +204,11 @@ def _square_frame(point: np.ndarray, width: int, prior: float) -> Frame | None:
     return Frame(prior * width, centre, axes, np.zeros(0, int), 0.0, False, "shifted")
 
 
+def _cross(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """Cross product of two vectors (3,): NumPy's own is made for many at once."""
+    return np.array([a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]])
+
+
 def frame_from_points(
     first: np.ndarray, second: np.ndarray, centre: np.ndarray, focal: float | None
 ) -> tuple[float, np.ndarray] | None:
@@ -231,7 +236,7 @@ def _axes_of(v1: np.ndarray, v2: np.ndarray, centre: np.ndarray, focal: float) -
     if norm < 0.3:
         return None
     b /= norm
-    up = np.cross(a, b)
+    up = _cross(a, b)
     return np.stack([a, b, up if up[1] < 0 else -up])  # y points down in the camera frame
 
 

@@ -6,8 +6,19 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from numba import njit
 
-from irodori.structure.frame import FOCAL_RANGE, Frame, Lines, cost, is_far, labelled, misses, vanishing_points
+from irodori.structure.frame import (
+    FOCAL_RANGE,
+    Frame,
+    Lines,
+    cost,
+    is_far,
+    labelled,
+    misses,
+    points_of,
+    vanishing_points,
+)
 from irodori.structure.frame_starts import differ, parallel_starts, perspective_starts
 
 PRIOR_FOCAL = 0.87
@@ -15,6 +26,9 @@ PRIOR_FOCAL = 0.87
 
 PRIOR_SPREAD = 0.35
 """Standard deviation of its logarithm."""
+
+UNOBSERVED = 0.08
+"""Standard deviation of the focal length's logarithm from which the picture does not tell it."""
 
 NOISE = 0.5
 """px by which the ends of a segment miss their line, typically."""
@@ -57,14 +71,16 @@ def estimate_frame(
     refined = [_refined(start, lines, prior, noise) for start in found]
     deep = [frame for frame in refined if frame.make == "parallel" or _shows_depth(frame, lines)] or refined
 
-    def worth(frame: Frame) -> float:
-        return cost(frame, lines, noise) + _liberty(frame, lines.width)
+    def ranked(frames: list[Frame]) -> list[tuple[float, Frame]]:
+        worth = [(cost(frame, lines, noise) + _liberty(frame, lines.width), frame) for frame in frames]
+        return sorted(worth, key=lambda own: own[0])
 
+    loose = ranked(deep)
     # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
-    leading = _best_of_each_make(sorted(deep, key=worth))
+    leading = _best_of_each_make([frame for _, frame in loose])
     upright = [_refined(_upright(f), lines, prior, noise, rolls=False) for f in leading if 0 < _roll(f) < MOST_ROLL]
-    ranked = sorted(deep + upright, key=worth)
-    return labelled(ranked[0], Lines.of(segments, size)) if ranked else None
+    best = min([*loose, *ranked(upright)], key=lambda own: own[0], default=None)
+    return labelled(best[1], Lines.of(segments, size)) if best else None
 
 
 def _liberty(frame: Frame, width: int) -> float:
@@ -115,37 +131,63 @@ def _refined(frame: Frame, lines: Lines, prior: float, noise: float, *, rolls: b
     A lens that does not roll (`rolls`) turns about its level axis and about the uprights alone.
     """
     from scipy.optimize import least_squares
-    from scipy.spatial.transform import Rotation
 
     width, moves = lines.width, {"centred": 4, "shifted": 6, "parallel": 3}[frame.make]
+    before = np.zeros(0, int)
     for _ in range(3):
         frame = labelled(frame, lines)
         used = np.flatnonzero(frame.label >= 0)
-        if len(used) < 4:
+        if len(used) < 4 or np.array_equal(frame.label, before):
             return frame
-        root = np.sqrt(lines.weight[used] / lines.length[used])
+        before = frame.label
+        own = [np.ascontiguousarray(values[used]) for values in (lines.middle, lines.direction, lines.length, before)]
+        root = np.sqrt(lines.weight[used] / lines.length[used]) / noise
 
-        def moved(p, base=frame):
-            axes = base.axes @ Rotation.from_rotvec(p[:3] if rolls else [p[0], 0, 0]).as_matrix()
-            if not rolls:
-                axes = Rotation.from_rotvec([0, 0, p[1]]).as_matrix() @ axes
+        def lens(p, base=frame):
             focal = base.focal * np.exp(np.clip(p[3], -2, 2)) if moves > 3 else base.focal
             centre = base.centre + p[4:6] * width if moves > 4 else base.centre
-            return replace(base, focal=focal, centre=centre, axes=axes)
+            return focal, centre
 
-        def residuals(p, base=frame, used=used, root=root):
-            now = moved(p, base)
-            out = [misses(vanishing_points(now), lines, used, base.label[used]) * root / noise]
+        def residuals(p, base=frame, own=own, root=root, lens=lens):
+            focal, centre = lens(p)
+            points = points_of(_turned(base.axes, p, rolls), focal, centre, moves == 3)
+            out = [misses(points, *own) * root]
             if moves > 3:
-                out.append([np.log(now.focal / (prior * width)) / PRIOR_SPREAD])
+                out.append([np.log(focal / (prior * width)) / PRIOR_SPREAD])
             if moves > 4:
-                out.append(now.centre / (0.15 * width))
+                out.append(centre / (0.15 * width))
             return np.concatenate(out)
 
         solved = least_squares(residuals, np.zeros(moves), loss="cauchy", f_scale=2.0, max_nfev=30)
-        frame = moved(solved.x)
+        focal, centre = lens(solved.x)
+        frame = replace(frame, focal=focal, centre=centre, axes=_turned(frame.axes, solved.x, rolls))
         if moves > 3:
             focal = float(np.clip(frame.focal, FOCAL_RANGE[0] * width, FOCAL_RANGE[1] * width))
-            spread = np.sqrt(np.linalg.pinv(solved.jac.T @ solved.jac)[3, 3])
-            frame = replace(frame, focal=focal, observed=bool(spread < 0.08))
+            # Rounding may leave what is not told at all a little below zero.
+            variance = np.linalg.pinv(solved.jac.T @ solved.jac)[3, 3]
+            frame = replace(frame, focal=focal, observed=bool(0 < variance < UNOBSERVED**2))
     return labelled(frame, lines)
+
+
+@njit(cache=True)
+def _turned(axes, p, rolls):
+    """Rows `axes` (3, 3) turned by a rotation vector p[:3], or, where a lens does not roll, by p[0] about its level axis and
+    by p[1] about the third row."""
+    if rolls:
+        return axes @ _rotation(p[0], p[1], p[2])
+    return _rotation(0.0, 0.0, p[1]) @ (axes @ _rotation(p[0], 0.0, 0.0))
+
+
+@njit(cache=True)
+def _rotation(x, y, z):
+    """Rotation matrix of a rotation vector (Rodrigues)."""
+    angle = np.sqrt(x * x + y * y + z * z)
+    c, s = np.cos(angle), 1.0
+    versine = 0.5
+    if angle > 1e-6:
+        s, versine = np.sin(angle) / angle, (1.0 - c) / (angle * angle)
+    return np.array([
+        [c + versine * x * x, versine * x * y - s * z, versine * x * z + s * y],
+        [versine * x * y + s * z, c + versine * y * y, versine * y * z - s * x],
+        [versine * x * z - s * y, versine * y * z + s * x, c + versine * z * z],
+    ])  # fmt: skip
