@@ -2,6 +2,7 @@
 
 import cv2
 import numpy as np
+from numba import njit
 
 from irodori.core import shapes
 from irodori.core.camera import Camera
@@ -29,24 +30,14 @@ def paint(parts, camera, *, line=False, background=SKY):
     for index, (_, triangles, *_) in enumerate(parts):
         for a, b, c in triangles:
             place, ahead = camera.project(np.array([a, b, c]))
-            near = slice(None)
+            x0, x1, y0, y1 = 0, width, 0, height
             if (ahead > 0.1).all() or camera.projection == "parallel":
                 low, high = np.floor(place.min(0) * over - 1), np.ceil(place.max(0) * over + 1)
                 (x0, y0), (x1, y1) = (
                     np.clip(low, 0, (width, height)).astype(int),
                     np.clip(high, 0, (width, height)).astype(int),
                 )
-                near = (np.arange(y0, y1)[:, None] * width + np.arange(x0, x1)).ravel()
-            n = np.cross(b - a, c - a)
-            slope = rays[near] @ n
-            t = ((a - origins[near]) @ n) / np.where(np.abs(slope) < 1e-12, 1e-12, slope)
-            p = origins[near] + t[:, None] * rays[near]
-            inside = (t > 0.05) & (t < best[near])
-            for u, v in ((a, b), (b, c), (c, a)):
-                inside &= (p - u) @ np.cross(n, v - u) >= -1e-9
-            hit = np.arange(len(best))[near][inside]
-            best[hit], part[hit] = t[inside], index
-            face[hit] = -np.sign(slope[inside])[:, None] * n / np.linalg.norm(n)
+            cast(origins, rays, np.array([a, b, c], float), index, (x0, x1, y0, y1), width, best, part, face)
     shade = 0.62 + 0.38 * np.clip(face @ np.array([-0.35, -0.55, 0.76]), 0, 1)
     colours = np.array([p[0] for p in parts] + [SKY], float)
     image = colours[part] * np.where(part >= 0, shade, 1.0)[:, None]
@@ -68,6 +59,37 @@ def paint(parts, camera, *, line=False, background=SKY):
         np.rint(picture).astype(np.uint8), best.reshape(height, width)[middle, middle],
         face.reshape(height, width, 3)[middle, middle],
     )  # fmt: skip
+
+
+@njit(cache=True)
+def cast(origins, rays, corners, index, box, width, best, part, face):
+    """Meet the rays (N, 3) of a `box` of pixels with one triangle (3, 3), where it is nearer than what they met before."""
+    normal = np.cross(corners[1] - corners[0], corners[2] - corners[0])
+    nx, ny, nz = normal
+    facing = normal / np.sqrt((normal * normal).sum())
+    # What lies on the inner side of each edge is inside: its normal within the plane, and how far the edge is along it.
+    inner = np.empty((3, 4))
+    for k in range(3):
+        inner[k, :3] = np.cross(normal, corners[(k + 1) % 3] - corners[k])
+        inner[k, 3] = (corners[k] * inner[k, :3]).sum()
+    for y in range(box[2], box[3]):
+        for i in range(y * width + box[0], y * width + box[1]):
+            ox, oy, oz = origins[i]
+            rx, ry, rz = rays[i]
+            slope = rx * nx + ry * ny + rz * nz
+            if abs(slope) < 1e-12:
+                slope = 1e-12
+            t = ((corners[0, 0] - ox) * nx + (corners[0, 1] - oy) * ny + (corners[0, 2] - oz) * nz) / slope
+            if t <= 0.05 or t >= best[i]:
+                continue
+            px, py, pz = ox + t * rx, oy + t * ry, oz + t * rz
+            inside = True
+            for k in range(3):
+                inside &= px * inner[k, 0] + py * inner[k, 1] + pz * inner[k, 2] - inner[k, 3] >= -1e-9
+            if inside:
+                best[i], part[i] = t, index
+                for k in range(3):
+                    face[i, k] = -np.sign(slope) * facing[k]
 
 
 def house(earth, plaster, slate, timber, pane):

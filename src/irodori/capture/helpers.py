@@ -142,14 +142,14 @@ def _helpers_among(
         what = _helper(own, signed[box], hue[box], wanted, _cut(stats[part], pure.shape))
         if not what and _is_held(whole, own, grips[box]):
             what = OUTLINE
-        mask = np.zeros(near.shape, bool)
-        mask[box] = own
-        if what == AXES and _is_rim(labels, part, pure, hue, int(np.median(hue[mask])), (x, y, w, h)):
+        if what == AXES and _is_rim(labels, part, pure, hue, int(np.median(hue[box][own])), (x, y, w, h)):
             continue
         if what:
+            mask = np.zeros(near.shape, bool)
+            mask[box] = own
             found.append((what, mask))
         elif np.hypot(w, h) > PIECE * unit and _is_line(own, signed[box]):
-            loose |= mask
+            loose[box] |= own
     # What stands before it parts an outline into lines.
     if loose.any():
         x, y, w, h = cv2.boundingRect(loose.astype(np.uint8))
@@ -251,8 +251,7 @@ def _helper(own: np.ndarray, colours: np.ndarray, hue: np.ndarray, wanted: Wante
 
     `cut` tells whether the picture ends on its left and right, above and below.
     """
-    straight = _is_straight(own)
-    if own.sum() < LEAST or _varies(own, colours, straight):
+    if own.sum() < LEAST or _varies(own, colours, straight := _is_straight(own)):
         return ""
     is_axis = axis_channel(np.median(hue[own])) is not None
     if is_axis and straight and np.hypot(*own.shape) > 12:
