@@ -7,6 +7,7 @@ import numpy as np
 from irodori.core.camera import Camera
 from irodori.structure.families import UPRIGHTS, Families
 from irodori.structure.regions import Regions, leafy
+from irodori.structure.ridges import under_ridges
 
 NEAR_HORIZON = 0.04
 """Share of the picture's height within which sky comes down to the horizon somewhere."""
@@ -39,10 +40,6 @@ ceiling."""
 
 CORNER, BESIDE = 30.0, 14
 """px of an upright edge in which walls meet, and px beside it at which their upper edges are looked at."""
-
-APEX, RIDGE, GABLE, FALL = 8.0, 40.0, 60.0, 0.15
-"""px about the apex of a gable in which its sides and the ridge end; px of a ridge and of a gable's side at least; and how far
-this falls for each px across."""
 
 MOST_BELOW = 0.7
 """Share of sky below the horizon: a model's ground often ends before it."""
@@ -256,45 +253,6 @@ def _meets_corners(region: int, own: np.ndarray, regions: Regions, segments: np.
         inner += bool((rise > 0.5).all())
         outer += bool((rise < -0.5).all())
     return inner > 0 and outer == 0
-
-
-def under_ridges(
-    regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
-) -> set[int]:
-    """Regions that are the slopes of a ceiling: their ridge runs towards the eye from the apex of a gable that stands under
-    both. Seen from outside, a ridge goes away behind its gable."""
-    horizon = camera.horizon()
-    if horizon is None:
-        return set()
-    found = set()
-    rows = sides[families.level[sides[:, 0].astype(int)] & (sides[:, 3] > RIDGE) & (sides[:, 1] != sides[:, 2])]
-    for index, one, two in rows[(rows[:, 1:3] > 0).all(axis=1), :3].astype(int):
-        ends = segments[index].reshape(2, 2)
-        x, y, w = camera.matrix @ (camera.rotation @ families.ways[families.label[index]])
-        if abs(w) < 1e-6 or (ends[:, 1] > min(horizon[0][1], horizon[1][1])).any():
-            continue
-        apex, near = sorted(ends, key=lambda end: np.hypot(*(end - [x / w, y / w])))
-        if apex[1] > near[1]:
-            left, right = zip(*(_falls_from(side, apex, segments, sides, families) for side in (one, two)))
-            if (left[0] & right[1] | left[1] & right[0]) - {one, two}:
-                found |= {int(one), int(two)}
-    return found
-
-
-def _falls_from(
-    region: int, apex: np.ndarray, segments: np.ndarray, sides: np.ndarray, families: Families
-) -> tuple[set[int], set[int]]:
-    """What lies beyond the edges of a region that fall to the left and to the right of an apex (2,) px as no line of the frame
-    does."""
-    out: tuple[set[int], set[int]] = set(), set()
-    own = ((sides[:, 1] == region) | (sides[:, 2] == region)) & (sides[:, 3] > GABLE)
-    for index, one, two in sides[own, :3].astype(int):
-        near, far = sorted(segments[index].reshape(2, 2), key=lambda end: np.hypot(*(end - apex)))
-        across, down = far - near
-        framed = 0 <= families.label[index] <= UPRIGHTS
-        if not framed and np.hypot(*(near - apex)) < APEX and down > FALL * abs(across):
-            out[int(across > 0)].add(one + two - region)
-    return out
 
 
 def more_sky(

@@ -8,6 +8,7 @@ neighbourhood and settled by iterated conditional modes.
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -85,12 +86,12 @@ class Planes:
 def choose_planes(
     regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
     cards: list[int], leafy: list[int], lit: bool, by_hand: bool = False, ceiling: int = 0, ground: int = 0,
-    slopes: set[int] = frozenset(),
+    slopes: Collection[int] = (),
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
-    `ceiling` is a region that is as bright as a sky and is none, or 0; `ground` one that is level for sure, or 0; `slopes` those of a
-    ceiling that has a ridge.
+    `ceiling` is a region that is as bright as a sky and is none, or 0; `ground` one that is level for sure, or 0; `slopes`
+    are regions of a ceiling that has a ridge.
     `sides` are `line_sides` of the segments; `cards` are regions that are no planes, `leafy` those of them that are planting; `lit` says whether equal colours speak for equal facing.
     """
     count, shared = len(regions.area), len(families.normals)

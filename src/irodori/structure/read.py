@@ -39,7 +39,7 @@ from irodori.structure.fans import find_fans, turn_fans
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.frame import Frame
 from irodori.structure.from_passes import structure_from_passes
-from irodori.structure.open_sky import more_sky, tell_sky, under_ridges
+from irodori.structure.open_sky import more_sky, tell_sky
 from irodori.structure.orientation import choose_planes, lie_level
 from irodori.structure.plan import (
     OUTER_WALL,
@@ -53,6 +53,7 @@ from irodori.structure.plan import (
 )
 from irodori.structure.read_camera import read_camera
 from irodori.structure.regions import Regions, line_sides, measure_regions
+from irodori.structure.ridges import under_ridges
 from irodori.structure.round import find_round, round_crowns
 from irodori.structure.scale import to_scale
 from irodori.structure.see_through import shows_hidden_lines

@@ -27,6 +27,9 @@ PRIOR_FOCAL = 0.87
 PRIOR_SPREAD = 0.35
 """Standard deviation of its logarithm."""
 
+STAYING = 0.01
+"""What each radian by which a parallel view turns must gain (a residual): lines gain far more where they tell it."""
+
 UNOBSERVED = 0.08
 """Standard deviation of the focal length's logarithm from which the picture does not tell it."""
 
@@ -152,6 +155,9 @@ def _refined(frame: Frame, lines: Lines, prior: float, noise: float, *, rolls: b
             focal, centre = lens(p)
             points = points_of(_turned(base.axes, p, rolls), focal, centre, moves == 3)
             out = [misses(points, *own) * root]
+            if moves == 3:
+                # A front seen square on does not tell its tilt, which stays as it was.
+                out.append(STAYING * p)
             if moves > 3:
                 out.append([np.log(focal / (prior * width)) / PRIOR_SPREAD])
             if moves > 4:
