@@ -52,6 +52,9 @@ must gain beside a focal length that the picture does not tell, for which it can
 UNSURE_FOCAL = 0.08
 """What a centred lens must gain whose focal length the picture does not tell: a parallel view explains as little."""
 
+FLAT = 1.0
+"""What a lens must gain into whose picture hardly any line runs: a face seen square on is an elevation."""
+
 SQUARE, UNEXPLAINED = 0.07, 3.0
 """Sine of the angle up to which an axis of a parallel view runs straight into the picture; and what such a view of a front must
 gain where not all lines run across it or up it."""
@@ -72,13 +75,15 @@ def estimate_frame(
     rng = np.random.default_rng(seed)
     found = [*perspective_starts(lines, rng, prior), *parallel_starts(lines, rng)]
     refined = [_refined(start, lines, prior, noise) for start in found]
-    deep = [frame for frame in refined if frame.make == "parallel" or _shows_depth(frame, lines)] or refined
 
     def ranked(frames: list[Frame]) -> list[tuple[float, Frame]]:
-        worth = [(cost(frame, lines, noise) + _liberty(frame, lines.width), frame) for frame in frames]
+        worth = [
+            (cost(frame, lines, noise) + _liberty(frame, lines.width) + FLAT * (not _shows_depth(frame, lines)), frame)
+            for frame in frames
+        ]
         return sorted(worth, key=lambda own: own[0])
 
-    loose = ranked(deep)
+    loose = ranked(refined)
     # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
     leading = _best_of_each_make([frame for _, frame in loose])
     upright = [_refined(_upright(f), lines, prior, noise, rolls=False) for f in leading if 0 < _roll(f) < MOST_ROLL]
@@ -100,7 +105,9 @@ def _liberty(frame: Frame, width: int) -> float:
 
 
 def _shows_depth(frame: Frame, lines: Lines) -> bool:
-    """Whether some lines run into the picture; a face seen square on, with none, is an elevation."""
+    """Whether some lines run into the picture, or it is a parallel view; a face seen square on, with none, is an elevation."""
+    if frame.make == "parallel":
+        return True
     points = vanishing_points(frame)
     near = ~np.array([is_far(v, lines.width) for v in points])
     own = lines.weight[np.isin(frame.label, np.flatnonzero(near))].sum()
