@@ -21,8 +21,7 @@ ROUNDED, MOST_BUILT = 20.0, 0.2
 """8-bit steps by which its shading makes a crown round; the share of its outline that may run along long straight lines."""
 
 SMALLEST_CROWN = 250
-WIDEST = 2.5
-MOST_OF_FOOT = 0.5
+WIDEST, MOST_OF_FOOT = 2.5, 0.5
 """Times its height that a crown is wide at most, and the share of the picture's foot that it takes: more of that is land."""
 
 ABOUT = 0.06

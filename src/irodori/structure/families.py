@@ -65,7 +65,11 @@ class Families:
     @cached_property
     def level(self) -> np.ndarray:
         """Which segments run along a level direction, (N,) bool."""
-        return (self.label >= 0) & (np.abs(self.ways[self.label, 2]) < LEVEL_WAY)
+        return _runs_level(self.ways, self.label)
+
+
+def _runs_level(ways: np.ndarray, label: np.ndarray) -> np.ndarray:
+    return (label >= 0) & (np.abs(ways[label, 2]) < LEVEL_WAY)
 
 
 def interpretation_normals(segments: np.ndarray, camera: Camera) -> np.ndarray:
@@ -104,12 +108,12 @@ def find_families(
     if indoors:
         middle = (segments[:, :2] + segments[:, 2:]) / 2
         overhead = camera.rays(*middle.T)[1][:, 2] > 0
+    long = length > SHORTEST
     for _ in range(MOST):
-        loose = (label < 0) & straight
         # A gable's one side may run as tables do that stand askew, its two sides do not.
-        askew = (label > UPRIGHTS) & (np.abs(np.array(ways)[label, 2]) < LEVEL_WAY)
-        long = length > SHORTEST
-        found = _best_peak(m, weight, loose & long, askew & overhead & long, ways, slack, waver * BIN, indoors)
+        askew = (label > UPRIGHTS) & _runs_level(np.array(ways), label)
+        loose = (label < 0) & straight & long
+        found = _best_peak(m, weight, loose, askew & overhead & long, ways, slack, waver * BIN, indoors)
         if found is None:
             break
         if found.gable:
@@ -154,8 +158,7 @@ def _best_peak(m, weight, loose, askew, ways, slack, width, indoors: bool) -> _F
         for some in (loose, loose | askew) if askew.any() else (loose,):
             for tried in _pitches(angle[some & pitched], weight[some & pitched], width):
                 ways_of = [np.cos(tried) * across + sign * np.sin(tried) * UP for sign in (1, -1)]
-                sides = [_explained([way], m, weight, some, slack) for way in ways_of]
-                if some is not loose and min(sides) < LEAST:
+                if some is not loose and min(_explained([way], m, weight, some, slack) for way in ways_of) < LEAST:
                     continue
                 more = _explained(ways_of, m, weight, some, slack)
                 if more > MUCH_MORE * explained:

@@ -83,6 +83,7 @@ def _best_apart(entries: list[tuple[float, Frame]], most: int) -> list[Frame]:
 
 
 def differ(one: Frame, other: Frame) -> bool:
+    """Whether two frames are turned from each other, axes exchanged or not, or have other focal lengths."""
     turned = np.abs(one.axes @ other.axes.T)
     like = max(turned[0, 0] + turned[1, 1], turned[0, 1] + turned[1, 0]) + turned[2, 2]
     return bool(like < LIKE or abs(np.log(one.focal / other.focal)) > LIKE_FOCAL)

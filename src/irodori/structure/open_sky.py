@@ -84,12 +84,20 @@ def tell_sky(
     if is_open_sky(region, regions, camera, segments, sides, families, drawn=drawn):
         own = regions.labels == region
         if drawn and _is_storeyed(own) and _hangs_from(own, segments, families):
-            # A front that leaves the picture at its top, if there is sky beside it.
-            beside = [r for r in _at_top(regions, region) if not _hangs_from(regions.labels == r, segments, families)]
-            given = (regions, camera, segments, sides, families)
-            region = next((r for r in beside if is_open_sky(r, *given, drawn=True)), region)
+            region = _sky_beside_a_front(region, regions, camera, segments, sides, families)
         return region, 0, 0
     return 0, region if is_overhead(region, regions, camera) else 0, 0
+
+
+def _sky_beside_a_front(
+    front: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
+) -> int:
+    """The sky beside a front of a drawing that leaves the picture at its top; the front's own number where there is none."""
+    for region in _at_top(regions, front):
+        bare = not _hangs_from(regions.labels == region, segments, families)
+        if bare and is_open_sky(region, regions, camera, segments, sides, families, drawn=True):
+            return region
+    return front
 
 
 def is_open_sky(

@@ -23,7 +23,7 @@ def under_ridges(
         return set()
     found = set()
     rows = sides[families.level[sides[:, 0].astype(int)] & (sides[:, 3] > RIDGE) & (sides[:, 1] != sides[:, 2])]
-    for index, one, two in rows[(rows[:, 1:3] > 0).all(axis=1), :3].astype(int):
+    for index, one, two in rows[(rows[:, 1:3] > 0).all(axis=1), :3].astype(int).tolist():
         ends = segments[index].reshape(2, 2)
         x, y, w = camera.matrix @ (camera.rotation @ families.ways[families.label[index]])
         if abs(w) < 1e-6 or (ends[:, 1] > min(horizon[0][1], horizon[1][1])).any():
@@ -32,7 +32,7 @@ def under_ridges(
         if apex[1] > near[1]:
             left, right = zip(*(_falls_from(side, apex, segments, sides, families) for side in (one, two)))
             if (left[0] & right[1] | left[1] & right[0]) - {one, two}:
-                found |= {int(one), int(two)}
+                found |= {one, two}
     return found
 
 
@@ -42,8 +42,8 @@ def _falls_from(
     """What lies beyond the edges of a region that fall to the left and to the right of an apex (2,) px as no line of the frame
     does."""
     out: tuple[set[int], set[int]] = set(), set()
-    own = ((sides[:, 1] == region) | (sides[:, 2] == region)) & (sides[:, 3] > GABLE)
-    for index, one, two in sides[own, :3].astype(int):
+    own = (sides[:, 1:3] == region).any(axis=1) & (sides[:, 3] > GABLE)
+    for index, one, two in sides[own, :3].astype(int).tolist():
         near, far = sorted(segments[index].reshape(2, 2), key=lambda end: np.hypot(*(end - apex)))
         across, down = far - near
         framed = 0 <= families.label[index] <= UPRIGHTS

@@ -4,6 +4,7 @@ the segments' ends, and the make that explains them with the fewest liberties is
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 from numba import njit
@@ -76,32 +77,29 @@ def estimate_frame(
     found = [*perspective_starts(lines, rng, prior), *parallel_starts(lines, rng)]
     refined = [_refined(start, lines, prior, noise) for start in found]
 
-    def ranked(frames: list[Frame]) -> list[tuple[float, Frame]]:
-        worth = [
-            (cost(frame, lines, noise) + _liberty(frame, lines.width) + FLAT * (not _shows_depth(frame, lines)), frame)
-            for frame in frames
-        ]
-        return sorted(worth, key=lambda own: own[0])
+    @cache
+    def worth(frame: Frame) -> float:
+        return cost(frame, lines, noise) + _liberty(frame, lines)
 
-    loose = ranked(refined)
     # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
-    leading = _best_of_each_make([frame for _, frame in loose])
+    leading = _best_of_each_make(sorted(refined, key=worth))
     upright = [_refined(_upright(f), lines, prior, noise, rolls=False) for f in leading if 0 < _roll(f) < MOST_ROLL]
-    best = min([*loose, *ranked(upright)], key=lambda own: own[0], default=None)
-    return labelled(best[1], Lines.of(segments, size)) if best else None
+    best = min([*refined, *upright], key=worth, default=None)
+    return labelled(best, Lines.of(segments, size)) if best else None
 
 
-def _liberty(frame: Frame, width: int) -> float:
+def _liberty(frame: Frame, lines: Lines) -> float:
     """What a frame must gain, in mean cost a segment, before it is believed."""
+    flat = 0.0 if _shows_depth(frame, lines) else FLAT
     square = np.linalg.norm(frame.axes[:, :2], axis=1).min() < SQUARE
     if frame.make == "parallel" and square:
         return UNEXPLAINED * (1 - frame.share)
     if not frame.observed and frame.make == "centred":
-        return UNSURE_FOCAL
+        return UNSURE_FOCAL + flat
     if frame.make == "shifted" and not frame.observed and not square:
-        return UNSURE_SHIFT
-    shift = float(np.hypot(*frame.centre)) / width
-    return LIBERTY[frame.make] + ROLLED * (_roll(frame) > UPRIGHT) + MORE_SHIFT * max(shift - USUAL_SHIFT, 0.0)
+        return UNSURE_SHIFT + flat
+    shift = max(float(np.hypot(*frame.centre)) / lines.width - USUAL_SHIFT, 0.0)
+    return LIBERTY[frame.make] + ROLLED * (_roll(frame) > UPRIGHT) + MORE_SHIFT * shift + flat
 
 
 def _shows_depth(frame: Frame, lines: Lines) -> bool:
@@ -162,20 +160,17 @@ def _refined(frame: Frame, lines: Lines, prior: float, noise: float, *, rolls: b
             focal, centre = lens(p)
             points = points_of(_turned(base.axes, p, rolls), focal, centre, moves == 3)
             out = [misses(points, *own) * root]
-            if moves == 3:
-                # A front seen square on does not tell its tilt, which stays as it was.
-                out.append(STAYING * p)
-            if moves > 3:
-                out.append([np.log(focal / (prior * width)) / PRIOR_SPREAD])
+            # A front seen square on does not tell its tilt, which stays as it was.
+            out.append([np.log(focal / (prior * width)) / PRIOR_SPREAD] if moves > 3 else STAYING * p)
             if moves > 4:
                 out.append(centre / (0.15 * width))
             return np.concatenate(out)
 
         solved = least_squares(residuals, np.zeros(moves), loss="cauchy", f_scale=2.0, max_nfev=30)
         focal, centre = lens(solved.x)
-        frame = replace(frame, focal=focal, centre=centre, axes=_turned(frame.axes, solved.x, rolls))
+        frame = replace(frame, centre=centre, axes=_turned(frame.axes, solved.x, rolls))
         if moves > 3:
-            focal = float(np.clip(frame.focal, FOCAL_RANGE[0] * width, FOCAL_RANGE[1] * width))
+            focal = float(np.clip(focal, FOCAL_RANGE[0] * width, FOCAL_RANGE[1] * width))
             # Rounding may leave what is not told at all a little below zero.
             variance = np.linalg.pinv(solved.jac.T @ solved.jac)[3, 3]
             frame = replace(frame, focal=focal, observed=bool(0 < variance < UNOBSERVED**2))
