@@ -229,6 +229,34 @@ def test_a_tilted_view_that_was_cropped_keeps_its_roll(roll, within):
         assert np.degrees(np.arctan2(up[0], -up[1])) == pytest.approx(roll, abs=within)
 
 
+@pytest.mark.parametrize("heading", [1.2, -2.0])
+def test_a_parallel_view_from_above_next_to_square_tells_its_pitch(heading):
+    # Uprights and what runs into the picture are next to parallel on paper; roofs and braces run other ways.
+    pitch, turn = np.radians(44.0), np.radians(heading)
+    away = 40 * np.array([-np.sin(turn) * np.cos(pitch), -np.cos(turn) * np.cos(pitch), np.sin(pitch)])
+    camera = Camera.look(away, (0, 0, 0), size=(1280, 800), span=24.0)
+    segments = edges_of_boxes(camera, np.random.default_rng(2), 40)
+    frame = estimate_frame(segments, camera.size)
+    assert frame is not None and frame.make == "parallel"
+    told = np.degrees(np.arcsin(abs(frame.axes[2, 2])))
+    assert told == pytest.approx(44.0, abs=4.0)
+
+
+def test_a_front_seen_square_on_is_no_view_from_above():
+    # Gables and braces slant; what runs up it runs up it alone.
+    camera = Camera.look((0, -40, 3), (0, 0, 3), size=(1280, 800), span=24.0)
+    rng = np.random.default_rng(5)
+    segments = [edges_of_boxes(camera, rng, 40)]
+    for x in (-8, -1, 5):
+        ends, _ = camera.project(np.array([[x, 0, 4], [x + 2, 0, 6], [x + 4, 0, 4]], float))
+        segments.append(np.array([ends[:2].ravel(), ends[1:].ravel()], np.float32))
+    segments = np.concatenate(segments)
+    segments = segments[np.hypot(*(segments[:, 2:] - segments[:, :2]).T) > 4]
+    frame = estimate_frame(segments, camera.size)
+    assert frame is not None and frame.make == "parallel"
+    assert abs(frame.axes[2, 2]) < np.sin(np.radians(1.5))
+
+
 def test_patterns_keep_their_mean_when_seen_from_afar():
     # Joints and grain are filtered over the footprint: what is far is the mean of what is near, not noise.
     f = np.float32

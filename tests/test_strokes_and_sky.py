@@ -238,6 +238,23 @@ def test_a_plate_of_land_that_trees_stand_on_is_no_tree(tmp_path):
         assert role_at(read, camera, place) in ("ground", "lawn", "paving")
 
 
+def test_sky_beside_a_tower_holds_leaves(tmp_path):
+    camera = camera_at(at=(-9, -16, 1.7), to=(-1, 0, 6))
+    rng = np.random.default_rng(3)
+    leaves = [
+        (PANE, shapes.quad(*(rng.uniform(-0.5, 0.5, (4, 3)) + middle)))
+        for middle in rng.normal((-7.0, 4.0, 7.0), (1.4, 1.4, 2.0), (60, 3))
+    ]
+    parts = [
+        (EARTH, shapes.quad((-60, -60, 0), (60, -60, 0), (60, 60, 0), (-60, 60, 0))),
+        (PLASTER, shapes.box((-3, 0, 0), (3, 6, 60))),
+        (PLASTER, shapes.box((-4, -1, 0), (4, 7, 4))),
+        *leaves,
+    ]
+    read, *_ = read_parts(tmp_path, parts, camera, line=True)
+    assert read.regions[20, 5] == 0 and read.regions[20, -5] == 0
+
+
 def test_sky_shows_through_under_a_canopy(tmp_path):
     camera = camera_at(at=(-5, -13, 1.6), to=(1, 0, 2.0))
     parts = [

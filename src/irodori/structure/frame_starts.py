@@ -22,6 +22,9 @@ how many lines, the longest, tell them."""
 LIKE, LIKE_FOCAL = 2.996, 0.06
 """Sum of the cosines between the axes of two frames, and logarithm of the ratio of their focal lengths, to which they are one start."""
 
+USUAL_PITCH, NEARLY_SQUARE = np.radians(38.0), 5.0
+"""Angle, rad, at which parallel views look down, usually; and ° that the heading of one nearly square to a front has at most."""
+
 SLANTED = 0.05
 """Sine of the angle to the picture's foot from which a line runs into a picture that is seen square on."""
 
@@ -258,7 +261,25 @@ def parallel_starts(lines: Lines, rng: np.random.Generator) -> list[Frame]:
         kept.append(
             (explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label), frame)
         )
-    return _best_apart(kept, 3)
+    above = [Frame(1.0, np.zeros(2), axes, np.zeros(0, int), 0.0, True, "parallel") for axes in _nearly_square_axes()]
+    scores = [
+        explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label)
+        for frame in above
+    ]
+    return [*_best_apart(kept, 3), above[int(np.argmax(scores))]]
+
+
+def _nearly_square_axes() -> list[np.ndarray]:
+    """Axes (3, 3) of parallel views from above, nearly square to a front.
+
+    Uprights and what runs away from the eye run next to the same way on paper, so that no three lines tell them.
+    """
+    sine, cosine = np.sin(USUAL_PITCH), np.cos(USUAL_PITCH)
+    out = []
+    for heading in np.radians(np.arange(-NEARLY_SQUARE, NEARLY_SQUARE + 0.1, 0.5)):
+        x, z = np.cos(heading), np.sin(heading)
+        out.append(np.array([[x, -z * sine, z * cosine], [-z, -x * sine, x * cosine], [0.0, -cosine, -sine]]))
+    return out
 
 
 def _parallel_axes(ways: np.ndarray) -> np.ndarray | None:

@@ -76,7 +76,7 @@ def solve_offsets(
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
     borders = _measure_borders(regions, camera, normals, sky)
-    votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free)
+    votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free, hills)
     # As differences of q, like all of a hinge.
     bulges = {r: by if parallel else -np.log1p(-min(by, MOST_BULGE)) for r, by in (leafy or {}).items()}
     hinges += _behind_edges(borders, regions, kinds, normals, bulges, hills)
@@ -196,7 +196,7 @@ def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_secon
 
 def _votes(
     borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, uprights: Mapping,
-    free: Collection[int],
+    free: Collection[int], hills: Collection[int],
 ):  # fmt: skip
     """Rows (i, j, q_i − q_j, weight) and hinges (i, j, most that q_i − q_j may be, weight)."""
     posts = _posts(borders, regions, kinds, normals) | set(free)
@@ -208,6 +208,8 @@ def _votes(
     votes, hinges = [], []
     for border in borders:
         i, j, size = border.first, border.second, min(len(border.place), LONGEST)
+        if (i in hills) != (j in hills) and kinds[i] == kinds[j] == CARD:
+            continue  # crowns stand before hills
         weight = size * np.exp(-border.spread / border.give) + 0.02
         upper = _stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):

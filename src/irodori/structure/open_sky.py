@@ -34,6 +34,9 @@ THING = 0.0002
 LAMP, LAMP_EDGE = 150, 12.0
 """px of something that hangs from a ceiling, and px of an edge of it."""
 
+LARGE, SLANTS = 0.004, 0.03
+"""Share of the picture that a lamp takes at least which lettering does not; and the sine at which its edges run into the picture."""
+
 GREENERY = 0.1
 """Share of the picture's width that hills and trees take under the sky: plants in a room do not reach so far along its
 ceiling."""
@@ -54,8 +57,8 @@ STOREYS, STOREYED = 2, 0.25
 TOUCHING = 12
 """px of border from which two regions are neighbours."""
 
-SPECK = 40
-"""px that a hole must be large to be one."""
+SPECK, LEAVES, MOST_FRAMED = 40, 8, 0.3
+"""px that a hole must be large to be one; how many are a tree's leaves, and what share of these has level edges at most."""
 
 FLAT, ABOVE, FAR_EDGE = 0.3, 4.0, 0.08
 """Slope of a line up to which something lies over it; px over it at which one looks; and the share of the picture's height by
@@ -81,10 +84,13 @@ def tell_sky(
         return 0, 0, region
     if region in under_ridges(regions, camera, segments, sides, families):
         return 0, 0, 0
-    if is_open_sky(region, regions, camera, segments, sides, families, drawn=drawn):
+    if drawn and camera.projection == "perspective":
         own = regions.labels == region
-        if drawn and _is_storeyed(own) and _hangs_from(own, segments, families):
-            region = _sky_beside_a_front(region, regions, camera, segments, sides, families)
+        if _is_storeyed(own) and _hangs_from(own, segments, families):
+            beside = _sky_beside_a_front(region, regions, camera, segments, sides, families)
+            if beside:
+                return beside, 0, 0
+    if is_open_sky(region, regions, camera, segments, sides, families, drawn=drawn):
         return region, 0, 0
     return 0, region if is_overhead(region, regions, camera) else 0, 0
 
@@ -92,12 +98,12 @@ def tell_sky(
 def _sky_beside_a_front(
     front: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families
 ) -> int:
-    """The sky beside a front of a drawing that leaves the picture at its top; the front's own number where there is none."""
+    """The sky beside a front of a drawing that leaves the picture at its top; 0 where there is none."""
     for region in _at_top(regions, front):
         bare = not _hangs_from(regions.labels == region, segments, families)
         if bare and is_open_sky(region, regions, camera, segments, sides, families, drawn=True):
             return region
-    return front
+    return 0
 
 
 def is_open_sky(
@@ -107,7 +113,7 @@ def is_open_sky(
     """Tell the sky from a ceiling, from a wall and from ground that reaches the top of the picture.
 
     Sky lies above the horizon, and either comes down to it or has uprights standing against it; it holds nothing with
-    level edges (but lettering, where it is `drawn`), and hills and trees end under it. A ceiling ends at
+    level edges (but lettering, where it is `drawn`, which is small or faces the eye), and hills and trees end under it. A ceiling ends at
     level lines only, but for columns before it where lamps hang from it or walls meet under it; `sides` are `line_sides` of the segments. The background of a parallel view is always open.
     """
     if camera.projection == "parallel":
@@ -126,6 +132,8 @@ def is_open_sky(
     if from_above and not holds and _is_beyond_a_plate(region, own, regions, segments, sides, families):
         return True
     if below.sum() > MOST_BELOW * own.sum() or (holds and not drawn):
+        return False
+    if drawn and holds and _hangs_from(own, segments, families, least=LARGE * own.size, slants=SLANTS):
         return False
     if abs(camera.rotation[2, 2]) < LEVEL_VIEW and (lowest > line[columns] + DEEP * height).mean() > MOST_DEEP:
         return False  # to an eye that looks straight ahead the ground does not end so near
@@ -215,7 +223,7 @@ def _lowest(own: np.ndarray) -> np.ndarray:
     return np.where(own.any(axis=0), len(own) - 1 - np.argmax(own[::-1], axis=0), -1)
 
 
-def _held_in(own: np.ndarray, least: int) -> tuple[np.ndarray, np.ndarray]:
+def _held_in(own: np.ndarray, least: float) -> tuple[np.ndarray, np.ndarray]:
     """Pieces of the picture (H, W) that are not a region's, by number, and which of these, of more than `least` px, it is all
     round."""
     import cv2
@@ -227,20 +235,37 @@ def _held_in(own: np.ndarray, least: int) -> tuple[np.ndarray, np.ndarray]:
     return parts, held
 
 
-def _hangs_from(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:
-    """Whether something with level edges is all round in a region (H, W), as lamps are in a ceiling; no sky holds such."""
-    parts, held = _held_in(own, LAMP)
+def _hangs_from(
+    own: np.ndarray, segments: np.ndarray, families: Families, *, least: float = LAMP, slants: float = 0.0
+) -> bool:
+    """Whether something of `least` px with level edges is all round in a region (H, W), as lamps are in a ceiling; no sky holds
+    such. Its edges' sine to the picture's foot is `slants` at least."""
+    return bool(_with_level_edges(own, segments, families, least, slants).any())
+
+
+def _holds_leaves(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:
+    """Whether a region (H, W) holds many small things, hardly any with level edges, as sky does behind a tree's leaves."""
+    framed = _with_level_edges(own, segments, families, SPECK, 0.0)
+    return len(framed) >= LEAVES and framed.mean() < MOST_FRAMED
+
+
+def _with_level_edges(
+    own: np.ndarray, segments: np.ndarray, families: Families, least: float, slants: float
+) -> np.ndarray:
+    """Which of the things of `least` px that are all round in a region (H, W) have level edges, (N,) bool."""
+    parts, held = _held_in(own, least)
     if not held.any():
-        return False
+        return np.zeros(0, bool)
     level = np.flatnonzero(families.level)
     length = np.hypot(segments[level, 2] - segments[level, 0], segments[level, 3] - segments[level, 1])
+    counts = (length > LAMP_EDGE) & (np.abs(segments[level, 3] - segments[level, 1]) >= slants * length)
     height, width = own.shape
     x, y = np.clip(((segments[level, :2] + segments[level, 2:]) / 2).astype(int), 0, [width - 1, height - 1]).T
     # A line runs on a thing's rim, or a px beside it.
     near = parts[np.clip(y + np.array([[-2], [0], [2]]), 0, height - 1), x]
     there = (near * held[near]).max(axis=0)
-    edges = np.bincount(there, length > LAMP_EDGE, minlength=len(held))
-    return bool((edges[held] >= 2).any())
+    edges = np.bincount(there, counts, minlength=len(held))
+    return edges[held] >= 2
 
 
 def _meets_corners(region: int, own: np.ndarray, regions: Regions, segments: np.ndarray, families: Families) -> bool:
@@ -280,10 +305,15 @@ def more_sky(
         for region in _at_top(regions, sky)
         if region not in beside
         and is_open_sky(region, regions, camera, segments, sides, families, drawn=True)
-        and not _held_in(regions.labels == region, SPECK)[1].any()
-        and not _is_storeyed(regions.labels == region)
+        and not _is_front(regions.labels == region, segments, families)
     ]
     return sorted({*found, *_beyond_the_land({sky, *found}, regions, camera, segments, sides)})
+
+
+def _is_front(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:
+    """Whether a region (H, W) is parted by, or holds, what a front does and sky behind leaves does not."""
+    built = _is_storeyed(own) or _hangs_from(own, segments, families, least=SPECK)
+    return built and not _holds_leaves(own, segments, families)
 
 
 def _at_top(regions: Regions, sky: int) -> list[int]:

@@ -55,6 +55,9 @@ FLAT = 0.95
 UNDER_RIDGE = 200.0
 """What keeps a ceiling under a ridge from being anything but a slope."""
 
+ACROSS, UP_TO, FAR_END = 0.9, 0.01, 0.04
+"""Share of the picture's width that land takes; and shares of its height over and under the horizon within which it ends."""
+
 NEVER = 1e4
 
 
@@ -302,6 +305,8 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
     elif not lit and slant == 1.0 and at_foot > 0.21 and y0 > line + 0.1 * height:
         # So are its pieces, where no colour says that they are one.
         cost -= 0.4 * broad
+    elif slant == 1.0 and x1 - x0 > ACROSS * width and -UP_TO * height < y0 - line < FAR_END * height:
+        cost -= 0.4 * broad  # and what spans it right under the horizon
     if (y1 - y0) > 2.5 * max(x1 - x0, 1):
         cost += min(0.8 * (y1 - y0), broad)  # what stands before a floor may leave slivers of it
     if regions.thickness[region] < STRIP:  # strips are faces of bars, risers and fascias more often than treads

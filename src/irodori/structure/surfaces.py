@@ -21,6 +21,7 @@ from irodori.structure.risers import level_risers
 from irodori.structure.roles import guess_roles, is_outdoors
 from irodori.structure.round import Round
 from irodori.structure.scale import EYE_HEIGHT, to_scale
+from irodori.structure.tones import colour_groups
 
 
 @dataclass(frozen=True, eq=False)
@@ -66,7 +67,7 @@ class SurfacesRead:
 def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
     """How far away the chosen planes are and what they are."""
     regions, given, sky = seen.regions, seen.given, seen.sky
-    anchor = _ground(regions, planes.kind, planes.normal, sky)
+    anchor = _ground(regions, planes.kind, planes.normal, sky, coloured=seen.shaded)
     planes, distance = _read_depth(seen, camera, planes, anchor)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=seen.eye_height, length=known_length(given), anchor=anchor,
@@ -117,8 +118,12 @@ def _read_depth(seen: Seen, camera: Camera, planes: Planes, anchor: int) -> tupl
     return planes, solve(planes)
 
 
-def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) -> int:
-    """The level region that things stand on: large, low, and dry if there is a dry one."""
+def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, *, coloured: bool) -> int:
+    """The level region that things stand on: large, low, and dry if there is a dry one.
+
+    Tables and columns part a floor into pieces, which count together: those of one colour, and, in drawings, which have none, those
+    that the picture's foot cuts off.
+    """
     level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area > 0))
     level = level[level != sky]
     if not len(level):
@@ -127,5 +132,10 @@ def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int) 
         return int(rest.argmax())
     colour = regions.colour[level]
     wet = colour[:, 2] > colour[:, 0] + 12
-    score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / regions.labels.shape[0])
-    return int(level[score.argmax()])
+    height = regions.labels.shape[0]
+    score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / height)
+    cut = regions.box[level, 3] >= height - 1
+    group = colour_groups(regions, sky)[level] if coloured else np.where(cut, -1, level)
+    _, group = np.unique(group, return_inverse=True)
+    together = np.bincount(group, score)[group]
+    return int(level[np.lexsort((score, together))[-1]])

@@ -20,7 +20,7 @@ from irodori.structure.frame import (
     points_of,
     vanishing_points,
 )
-from irodori.structure.frame_starts import differ, parallel_starts, perspective_starts
+from irodori.structure.frame_starts import USUAL_PITCH, differ, parallel_starts, perspective_starts
 
 PRIOR_FOCAL = 0.87
 """Focal length over picture width, where the picture does not tell."""
@@ -50,15 +50,23 @@ USUAL_SHIFT, MORE_SHIFT, UNSURE_SHIFT = 0.15, 2.0, 0.6
 """Share of the picture's width by which a lens is shifted at most, usually; what each further width must gain; and what a shift
 must gain beside a focal length that the picture does not tell, for which it can make up."""
 
+UNUSUAL_FOCAL, UNUSUAL_PITCH = 0.05, 0.02
+"""What a focal length, or the pitch of a parallel view, must gain for the square of each standard deviation from the usual one."""
+
+PITCH_SPREAD = np.radians(15.0)
+"""Standard deviation, rad, of the angle at which parallel views look down."""
+
 UNSURE_FOCAL = 0.08
 """What a centred lens must gain whose focal length the picture does not tell: a parallel view explains as little."""
 
-FLAT = 1.0
+FLAT = 0.6
 """What a lens must gain into whose picture hardly any line runs: a face seen square on is an elevation."""
 
-SQUARE, UNEXPLAINED = 0.07, 3.0
-"""Sine of the angle up to which an axis of a parallel view runs straight into the picture; and what such a view of a front must
-gain where not all lines run across it or up it."""
+SQUARE, SAME_WAY = 0.07, 0.02
+"""Sines of the angles up to which an axis of a parallel view runs straight into the picture, and two axes the same way on paper."""
+
+UNEXPLAINED, UNTOLD = 3.0, 0.15
+"""What such a view of a front must gain where not all lines run across it or up it; and what its pitch, which no line tells."""
 
 
 def estimate_frame(
@@ -79,7 +87,7 @@ def estimate_frame(
 
     @cache
     def worth(frame: Frame) -> float:
-        return cost(frame, lines, noise) + _liberty(frame, lines)
+        return cost(frame, lines, noise) + _liberty(frame, lines) + _unusual(frame, lines, prior)
 
     # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
     leading = _best_of_each_make(sorted(refined, key=worth))
@@ -91,15 +99,37 @@ def estimate_frame(
 def _liberty(frame: Frame, lines: Lines) -> float:
     """What a frame must gain, in mean cost a segment, before it is believed."""
     flat = 0.0 if _shows_depth(frame, lines) else FLAT
-    square = np.linalg.norm(frame.axes[:, :2], axis=1).min() < SQUARE
-    if frame.make == "parallel" and square:
-        return UNEXPLAINED * (1 - frame.share)
+    square = _is_square(frame)
+    if frame.make == "parallel" and (square or _hides_depth(frame)):
+        return UNEXPLAINED * (1 - frame.share) + UNTOLD * (not square)
     if not frame.observed and frame.make == "centred":
         return UNSURE_FOCAL + flat
     if frame.make == "shifted" and not frame.observed and not square:
         return UNSURE_SHIFT + flat
     shift = max(float(np.hypot(*frame.centre)) / lines.width - USUAL_SHIFT, 0.0)
     return LIBERTY[frame.make] + ROLLED * (_roll(frame) > UPRIGHT) + MORE_SHIFT * shift + flat
+
+
+def _unusual(frame: Frame, lines: Lines, prior: float) -> float:
+    """What a frame must gain for how unusual its lens, or the pitch of its parallel view, is."""
+    if frame.make != "parallel":
+        return UNUSUAL_FOCAL * float(np.log(frame.focal / (prior * lines.width)) / PRIOR_SPREAD) ** 2
+    pitch = float(np.arcsin(min(abs(frame.axes[2, 2]), 1.0)))
+    if _is_square(frame) or pitch < SQUARE:
+        return 0.0
+    return UNUSUAL_PITCH * ((pitch - USUAL_PITCH) / PITCH_SPREAD) ** 2
+
+
+def _is_square(frame: Frame) -> bool:
+    """Whether an axis runs straight into the picture."""
+    return bool(np.linalg.norm(frame.axes[:, :2], axis=1).min() < SQUARE)
+
+
+def _hides_depth(frame: Frame) -> bool:
+    """Whether what runs into a parallel view runs the same way on paper as its uprights, or as the third axis."""
+    ways = frame.axes[:, :2] / np.linalg.norm(frame.axes[:, :2], axis=1)[:, None]
+    sines = [abs(ways[a, 0] * ways[b, 1] - ways[a, 1] * ways[b, 0]) for a, b in ((0, 1), (0, 2), (1, 2))]
+    return min(sines) < SAME_WAY
 
 
 def _shows_depth(frame: Frame, lines: Lines) -> bool:
