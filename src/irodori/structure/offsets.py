@@ -208,9 +208,11 @@ def _votes(
     votes, hinges = [], []
     for border in borders:
         i, j, size = border.first, border.second, min(len(border.place), LONGEST)
-        if (i in hills) != (j in hills) and kinds[i] == kinds[j] == CARD:
-            continue  # crowns stand before hills
         weight = size * np.exp(-border.spread / border.give) + 0.02
+        if (i in hills) != (j in hills) and kinds[i] == kinds[j] == CARD:
+            # Crowns stand before hills; only where nothing else tells are they as far away.
+            votes.append((i, j, float(np.median(border.ratio)), BESIDE_CARD * weight))
+            continue
         upper = _stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
             # A post stands on one thing and carries another; whatever else it meets is hidden by it.
