@@ -379,7 +379,8 @@ def _overlays(renderer: vtk.vtkRenderer, scene: TruthScene) -> None:
 
 
 def _selected(scene: TruthScene) -> Part:
-    return max((p for p in scene.parts if p.role in ("wall", "furniture")), key=lambda p: np.ptp(p.triangles[..., 2]))
+    parts = [p for p in scene.parts if p.role in ("wall", "furniture")] or scene.parts
+    return max(parts, key=lambda p: np.ptp(p.triangles[..., 2]))
 
 
 def _with_handles(image: np.ndarray, scene: TruthScene) -> np.ndarray:
