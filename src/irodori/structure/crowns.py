@@ -21,8 +21,8 @@ ROUNDED, MOST_BUILT = 20.0, 0.2
 """8-bit steps by which its shading makes a crown round; the share of its outline that may run along long straight lines."""
 
 SMALLEST_CROWN = 250
-WIDEST, MOST_OF_FOOT = 2.5, 0.5
-"""Times its height that a crown is wide at most, and the share of the picture's foot that it takes: more of that is land."""
+WIDEST = 2.5
+"""Times its height that a crown is wide at most."""
 
 ABOUT = 0.06
 """Share of the picture's height by which what stands before a hill may hide its foot above the horizon."""
@@ -50,10 +50,9 @@ def drawn_crowns(regions: Regions, sides: np.ndarray, sky: int) -> list[int]:
         runs += np.bincount(long[:, column].astype(int), long[:, 3], minlength=count)[:count]
         long = long[long[:, 3] > least[long[:, column].astype(int)]]
         straight += np.bincount(long[:, column].astype(int), long[:, 3], minlength=count)[:count]
-    at_foot = np.bincount(regions.labels[-1], minlength=count) / regions.labels.shape[1]
     found = []
     for region in np.flatnonzero((regions.area >= SMALLEST_CROWN) & (open_above > LEAST_SKY)):
-        if region in (0, sky) or at_foot[region] > MOST_OF_FOOT:
+        if region in (0, sky) or regions.spans_foot[region]:
             continue
         x0, y0, x1, y1 = regions.box[region]
         if x1 - x0 > WIDEST * (y1 - y0):

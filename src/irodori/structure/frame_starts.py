@@ -249,24 +249,22 @@ def parallel_starts(lines: Lines, rng: np.random.Generator) -> list[Frame]:
     chance = lines.weight / lines.weight.sum()
     label = np.empty(len(lines.weight), np.int64)
     tolerance = lines.tolerance
+
+    def scored(axes: np.ndarray) -> tuple[float, Frame]:
+        frame = Frame(1.0, np.zeros(2), axes, np.zeros(0, int), 0.0, True, "parallel")
+        points = vanishing_points(frame)
+        return explained(lines.middle, lines.direction, lines.weight, points, tolerance, label), frame
+
     kept = []
     for i, j, k in rng.choice(len(chance), (TRIES // 2, 3), p=chance):
         ways = lines.direction[[i, j, k]]
         if min(abs(ways[a, 0] * ways[b, 1] - ways[a, 1] * ways[b, 0]) for a, b in ((0, 1), (0, 2), (1, 2))) < 0.08:
             ways = ways[:2]
         axes = _parallel_axes(ways)
-        if axes is None:
-            continue
-        frame = Frame(1.0, np.zeros(2), axes, np.zeros(0, int), 0.0, True, "parallel")
-        kept.append(
-            (explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label), frame)
-        )
-    above = [Frame(1.0, np.zeros(2), axes, np.zeros(0, int), 0.0, True, "parallel") for axes in _nearly_square_axes()]
-    scores = [
-        explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label)
-        for frame in above
-    ]
-    return [*_best_apart(kept, 3), above[int(np.argmax(scores))]]
+        if axes is not None:
+            kept.append(scored(axes))
+    _, above = max((scored(axes) for axes in _nearly_square_axes()), key=lambda entry: entry[0])
+    return [*_best_apart(kept, 3), above]
 
 
 def _nearly_square_axes() -> list[np.ndarray]:

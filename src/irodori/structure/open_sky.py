@@ -243,12 +243,6 @@ def _hangs_from(
     return bool(_with_level_edges(own, segments, families, least, slants).any())
 
 
-def _holds_leaves(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:
-    """Whether a region (H, W) holds many small things, hardly any with level edges, as sky does behind a tree's leaves."""
-    framed = _with_level_edges(own, segments, families, SPECK, 0.0)
-    return len(framed) >= LEAVES and framed.mean() < MOST_FRAMED
-
-
 def _with_level_edges(
     own: np.ndarray, segments: np.ndarray, families: Families, least: float, slants: float
 ) -> np.ndarray:
@@ -312,8 +306,9 @@ def more_sky(
 
 def _is_front(own: np.ndarray, segments: np.ndarray, families: Families) -> bool:
     """Whether a region (H, W) is parted by, or holds, what a front does and sky behind leaves does not."""
-    built = _is_storeyed(own) or _hangs_from(own, segments, families, least=SPECK)
-    return built and not _holds_leaves(own, segments, families)
+    framed = _with_level_edges(own, segments, families, SPECK, 0.0)
+    leaves = len(framed) >= LEAVES and framed.mean() < MOST_FRAMED
+    return not leaves and bool(framed.any() or _is_storeyed(own))
 
 
 def _at_top(regions: Regions, sky: int) -> list[int]:

@@ -16,6 +16,9 @@ STRIP = 9.0
 LEAFY = 12.0
 """8-bit steps by which what grows is greener than red or blue."""
 
+MOST_OF_FOOT = 0.5
+"""Share of the picture's foot from which what takes it is land."""
+
 SLIM, LEANING = 3.0, 0.6
 """Times its width that a slim region is high, and times its height that it reaches to the side at most."""
 
@@ -69,6 +72,12 @@ class Regions:
         """How wide each region is across its box's diagonal, (R,) px: little for a strip."""
         wide, high = (self.box[:, 2:] - self.box[:, :2]).T
         return self.area / np.maximum(np.hypot(wide, high), 1e-9)
+
+    @cached_property
+    def spans_foot(self) -> np.ndarray:
+        """Which regions take most of the picture's foot, as land does, (R,) bool."""
+        foot = self.labels[-1]
+        return np.bincount(foot, minlength=len(self.area)) > MOST_OF_FOOT * len(foot)
 
     @cached_property
     def slim(self) -> np.ndarray:

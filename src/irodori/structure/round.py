@@ -45,9 +45,6 @@ ARCS = (0.2, 0.35, 0.6, 1.0)
 FULL = 0.86
 """Share of its box that a region fills from which its outline is no ellipse's, which fills 0.79 of it."""
 
-MOST_OF_FOOT = 0.5
-"""Share of the picture's foot from which what takes it is land, however its colour fades."""
-
 MOST = 3000
 """Pixels that are looked at."""
 
@@ -98,8 +95,8 @@ def find_round(
     """
     out = {}
     grey = encoded.mean(axis=2)
-    at_foot = np.bincount(regions.labels[-1], minlength=len(regions.area)) / regions.labels.shape[1]
-    for region in np.flatnonzero((regions.area >= LEAST_AREA) & (at_foot <= MOST_OF_FOOT)):
+    # Land is none, however its colour fades.
+    for region in np.flatnonzero((regions.area >= LEAST_AREA) & ~regions.spans_foot):
         if region == 0 or region in skip:
             continue
         x0, y0, x1, y1 = (int(v) for v in regions.box[region])

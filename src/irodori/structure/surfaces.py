@@ -47,6 +47,15 @@ class Seen:
     given: Corrections
 
     @cached_property
+    def groups(self) -> np.ndarray:
+        """Regions that count together have one number, (R,): those of one colour, and, in drawings, which have none, those that
+        the picture's foot cuts off."""
+        if self.shaded:
+            return colour_groups(self.regions, self.sky)
+        cut = self.regions.box[:, 3] >= len(self.regions.labels) - 1
+        return np.where(cut, 0, np.arange(len(cut)))
+
+    @cached_property
     def uprights(self) -> dict[tuple[int, int], np.ndarray]:
         """The upright edges between regions, as `upright_edges` tells them."""
         return upright_edges(self.segments, self.sides, self.families)
@@ -67,7 +76,7 @@ class SurfacesRead:
 def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
     """How far away the chosen planes are and what they are."""
     regions, given, sky = seen.regions, seen.given, seen.sky
-    anchor = _ground(regions, planes.kind, planes.normal, sky, coloured=seen.shaded)
+    anchor = _ground(regions, planes.kind, planes.normal, sky, seen.groups)
     planes, distance = _read_depth(seen, camera, planes, anchor)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=seen.eye_height, length=known_length(given), anchor=anchor,
@@ -118,11 +127,10 @@ def _read_depth(seen: Seen, camera: Camera, planes: Planes, anchor: int) -> tupl
     return planes, solve(planes)
 
 
-def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, *, coloured: bool) -> int:
+def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, groups: np.ndarray) -> int:
     """The level region that things stand on: large, low, and dry if there is a dry one.
 
-    Tables and columns part a floor into pieces, which count together: those of one colour, and, in drawings, which have none, those
-    that the picture's foot cuts off.
+    Tables and columns part a floor into pieces, which count together if they are of one of the `groups` (R,).
     """
     level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area > 0))
     level = level[level != sky]
@@ -132,10 +140,6 @@ def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, 
         return int(rest.argmax())
     colour = regions.colour[level]
     wet = colour[:, 2] > colour[:, 0] + 12
-    height = regions.labels.shape[0]
-    score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / height)
-    cut = regions.box[level, 3] >= height - 1
-    group = colour_groups(regions, sky)[level] if coloured else np.where(cut, -1, level)
-    _, group = np.unique(group, return_inverse=True)
-    together = np.bincount(group, score)[group]
+    score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / regions.labels.shape[0])
+    together = np.bincount(groups[level], score)[groups[level]]
     return int(level[np.lexsort((score, together))[-1]])
