@@ -229,6 +229,20 @@ def test_a_tilted_view_that_was_cropped_keeps_its_roll(roll, within):
         assert np.degrees(np.arctan2(up[0], -up[1])) == pytest.approx(roll, abs=within)
 
 
+@pytest.mark.parametrize("heading", [5.0, -4.0])
+def test_a_room_next_to_square_that_was_cropped_keeps_its_horizon(heading):
+    # What runs across the view runs next to parallel, so that it tells the horizon's height and no focal length.
+    turn = np.radians(heading)
+    camera = Camera.look((0, -14, 1.6), (14 * np.sin(turn), 14 * np.cos(turn) - 14, 1.6), size=(1280, 800), field=66.0)
+    crop = np.float32([30, 12])
+    for seed in range(4):
+        segments = edges_of_boxes(camera, np.random.default_rng(seed), 60) - np.tile(crop, 2)
+        frame = estimate_frame(segments, camera.size)
+        _, y, ahead = frame.axes[np.abs(frame.axes[:2, 2]).argmax()]
+        horizon = frame.focal * y / ahead + frame.centre[1] + camera.size[1] / 2
+        assert horizon == pytest.approx(camera.size[1] / 2 - crop[1], abs=0.6)
+
+
 @pytest.mark.parametrize("heading", [1.2, -2.0])
 def test_a_parallel_view_from_above_next_to_square_tells_its_pitch(heading):
     # Uprights and what runs into the picture are next to parallel on paper; roofs and braces run other ways.

@@ -84,6 +84,37 @@ def test_what_hides_the_foot_of_a_wall_does_not_carry_it(tmp_path):
     assert (np.abs(ratio[solid] - 1) < 0.1).mean() > 0.93
 
 
+def test_a_broad_column_stands_before_a_wall_with_a_plinth(tmp_path):
+    camera = camera_at(at=(-2.6, -1.5, 1.6), to=(4.0, 4.0, 1.5), field=70.0)
+    pane = (150, 190, 206)
+    parts = [
+        *room(columns=False)[:3],
+        (SIDE, shapes.box((4.0, -3, 0), (4.2, 8, 3.2))),
+        (LAMP, shapes.box((3.95, -3, 0), (4.0, 8, 0.12))),
+        *[(pane, shapes.box((3.97, y, 0.4), (4.0, y + 1.3, 2.6))) for y in (-1.0, 0.6, 2.2, 3.8, 5.4)],
+        (COLUMN, shapes.box((0.9, 1.9, 0), (1.35, 2.35, 3.2))),
+    ]
+    structure, depth, _ = read(parts, camera, tmp_path, True)
+    solid = np.isfinite(depth) & (structure.regions > 0)
+    ratio = np.where(solid, structure.depth / np.where(solid, depth, 1), np.nan)
+    ratio /= np.nanmedian(ratio)
+    assert (np.abs(ratio[solid] - 1) < 0.2).mean() > 0.95
+
+
+def test_tables_near_the_eye_stand_on_legs_though_no_foot_is_seen(tmp_path):
+    camera = camera_at(at=(0.4, -2.9, 1.6), to=(0.1, 6, 1.1))
+    parts = room(columns=False)[1:4]
+    for k, x in enumerate((-5.0, -2.2, -1.0, 0.2, 1.5, 2.8)):  # carpets of many colours, each smaller than the tables
+        carpet = shapes.quad((x, -3, 0), (x + 2.8, -3, 0), (x + 2.8, 8, 0), (x, 8, 0))
+        parts.append(((200 - 22 * k, 110 + 14 * k, 90 + 20 * (k % 3)), carpet))
+    for x in (-2.1, 0.5):
+        parts.append((DESK, shapes.box((x, -0.6, 0.66), (x + 2.1, 1.9, 0.75))))
+        parts += [(DESK, shapes.box((x + by, -0.6, 0.0), (x + by + 0.1, -0.5, 0.66))) for by in (0, 2.0)]
+    structure, depth, _ = read(parts, camera, tmp_path, False)
+    solid = np.isfinite(depth) & (structure.regions > 0)
+    assert (np.abs(structure.depth[solid] / depth[solid] - 1) < 0.1).mean() > 0.95
+
+
 def test_slim_things_stand_on_the_ground_before_a_wall(tmp_path):
     camera = camera_at(at=(-1.0, -9, 1.7), to=(0.4, 2, 2.0))
     posts = [(DESK, shapes.box((x, -3.5, 0), (x + 0.16, -3.34, 2.2))) for x in (-2.0, 0.4, 2.6)]

@@ -10,31 +10,37 @@ and differences of depth take the place of logarithms.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
 from irodori.structure.cut_off import LONGEST, cut_off
+from irodori.structure.meetings import (
+    SHORTEST_EDGE,
+    Border,
+    ends_in_corner,
+    hangs,
+    level_up,
+    spread_of,
+    stands,
+    way_of,
+)
+from irodori.structure.on_legs import Legged, find_legged
 from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
-from irodori.structure.tones import colour_groups
 
-SHORTEST_EDGE, STRAIGHT, CUT = 12, 1.6, 0.4
-"""px of border that tell an owner; px that a straight one wavers; and share of a crown's size over which one cuts it off."""
+CUT = 0.4
+"""Share of a crown's size over which a straight border cuts it off."""
 
 MOST_BULGE = 0.5
 """Share of its distance by which a crown stands out from its card at most."""
 
-STANDING, CARRYING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = 6.0, 3.0, 0.3, 0.4, 0.35, 0.05, 0.15
-"""Factors on a border's vote that its sides touch: at the foot of what stands; at the head of a post; above its foot, where
-something stands in front; at a level plane above an upright one; between parallel planes; beside a card; where one hides
-the other."""
-
-ROUND_A_CORNER, CONVEX = (9.0, 20.0), 0.42
-"""px about a border's end where one looks for a corner, and the share of a circle that both its faces take at most: half of
-it where something stands before both."""
+STANDING, BEHIND_TOP, CARRYING, IN_FRONT, FAR_EDGE, COPLANAR, BESIDE_CARD, HIDING = (
+    6.0, 0.05, 3.0, 0.3, 0.4, 0.35, 0.05, 0.15,
+)  # fmt: skip
+"""Factors on a border's vote that its sides touch: at the foot of what stands; of what shows above a table, which most likely only
+hides that foot; at the head of a post; above its foot, where something stands in front; at a level plane above an upright one;
+between parallel planes; beside a card; where one hides the other."""
 
 GROUND = 0.02
 """Share of the picture from which something level may be ground beside lower ground."""
@@ -42,50 +48,54 @@ GROUND = 0.02
 BROADEST, FOOT = 0.03, 3
 """Share of the picture's width that a post has at most, and px of border by which it stands."""
 
-NARROWER, WIDER = 0.6, 2.0
-"""Times its width that what a card stands on is wide at most: a trunk; another card."""
-
 FAR_OFF = 3.0
 """Times as far off as what hides its foot that a hill is at least."""
 
 ONE_LEVEL = 60.0
+"""What a piece of the ground's colour weighs at most, as a vote that it lies at the ground's level."""
+
+TABLE, CUSTOM = 0.74, 15.0
+"""m that tables are high, usually, and what that weighs: less than the foot of a single leg."""
 
 CARRIED = 0.5
 """Factor on the length of edge along which two faces are one plane."""
 
-PAST, ASIDE = (6.0, 11.0, 16.0), 4.0
-"""px beyond the end of an upright border at which one looks whether it goes on, and px beside it."""
+PAST, ASIDE, STEP = (6.0, 11.0, 16.0), 4.0, 4.0
+"""px beyond the end of an upright border at which one looks whether it goes on, px beside it, and px from place to place."""
 
 PARALLEL_DEPTH = 60.0
 """m from the eye of a parallel view to what it stands on, which its lines cannot tell."""
 
 
 def solve_offsets(
-    regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int, distance: float,
-    *, lit: bool = False, carried: Sequence[tuple[int, int, float]] = (),
+    regions: Regions, borders: list[Border], camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int,
+    distance: float, *, groups: np.ndarray | None = None, carried: Sequence[tuple[int, int, float]] = (),
     uprights: Mapping[tuple[int, int], np.ndarray] | None = None, free: Collection[int] = (),
     leafy: Mapping[int, float] | None = None, hills: Collection[int] = (),
 ) -> np.ndarray:  # fmt: skip
-    """Distance of each plane from the camera, (R,) m; the plane of region `anchor` is held at `distance`.
+    """Distance of each plane from the camera, (R,) m, by the `borders` measured; the plane of region `anchor` is held at `distance`.
 
-    A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. In a `lit`
-    capture level pieces of one colour are likely to be one level; `carried` are `carried_faces`, in one plane, and `uprights` are
-    `upright_edges`. What is `free` stands by itself, as columns and people do; what is `leafy` has no straight edge of its own,
-    and bulges towards the eye by a share of its distance (parallel: m); `hills`, leafy too, lie behind all.
+    A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. Level pieces
+    of one of the `groups` (R,), colours where the light tells them, are likely to be one level; `carried` are `carried_faces`,
+    in one plane, and `uprights` are `upright_edges`. What is `free` stands by itself, as columns and people do; what is
+    `leafy` has no straight edge of its own, and bulges towards the eye by a share of its distance (parallel: m); `hills`,
+    leafy too, lie behind all.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
-    borders = _measure_borders(regions, camera, normals, sky)
-    votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free, hills)
+    level = (kinds == LEVEL) & (normals[:, 2] > 0)
+    legged = find_legged(borders, regions, kinds, normals)
+    votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free, hills, legged)
     # As differences of q, like all of a hinge.
     bulges = {r: by if parallel else -np.log1p(-min(by, MOST_BULGE)) for r, by in (leafy or {}).items()}
     hinges += _behind_edges(borders, regions, kinds, normals, bulges, hills)
-    level = (kinds == LEVEL) & (normals[:, 2] > 0)
     if not parallel:
         more, bounds = cut_off(regions, camera, normals, level, sky, anchor, distance)
         votes, hinges = votes + more, hinges + bounds
-    if lit:
-        votes += _one_level(borders, regions, level, sky)
+    if not parallel and anchor not in legged.tops:
+        votes += [(top, anchor, float(np.log1p(-TABLE / distance)), CUSTOM) for top in sorted(legged.tops)]
+    if groups is not None:
+        votes += _one_level(borders, regions, level, groups)
     votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
     if not votes:
         return np.full(len(regions.area), distance if not parallel else PARALLEL_DEPTH)
@@ -93,59 +103,8 @@ def solve_offsets(
     return -q * (normals @ camera.rotation[2]) if parallel else np.exp(np.clip(q, -6, 9))
 
 
-@dataclass(frozen=True, eq=False)
-class _Border:
-    """Places where regions `first` < `second` meet: `place` (n, 2) px; whether the first lies right above (1) or below (−1)
-    there, `steps` (n,); what each place says of q_first − q_second, `ratio` (n,); its `spread`, and how much is usual, `give`; `stacked` 1 where the first lies above all along, −1
-    below; `owner` the one that ends there and hides the other, or −1."""
-
-    first: int
-    second: int
-    place: np.ndarray
-    steps: np.ndarray
-    ratio: np.ndarray
-    spread: float
-    give: float
-    stacked: float
-    owner: int
-
-
-def _measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: int) -> list[_Border]:
-    count = len(regions.area)
-    low, high, place, stacked = border_pairs(regions.labels)
-    origins, rays = (a.astype(float) for a in camera.rays(place[:, 0], place[:, 1]))
-    origins -= camera.position
-    cos_low, cos_high = -(normals[low] * rays).sum(1), -(normals[high] * rays).sum(1)
-    good = (low != sky) & (high != sky) & (low > 0) & (cos_low > 1e-4) & (cos_high > 1e-4)
-    low, high, place, stacked, origins, rays, cos_low, cos_high = (
-        a[good] for a in (low, high, place, stacked, origins, rays, cos_low, cos_high)
-    )
-    parallel = camera.projection == "parallel"
-    if parallel:
-        rise_low, rise_high = ((normals[r] * origins).sum(1) for r in (low, high))
-        ratio, give = rise_high / cos_high - rise_low / cos_low, 0.01 * camera.size[0] / camera.focal
-    else:
-        ratio, give = np.log(cos_low / cos_high), 0.04
-    key = low.astype(np.int64) * count + high
-    order = np.argsort(key, kind="stable")
-    unique, starts = np.unique(key[order], return_index=True)
-    out = []
-    for pair, a, b in zip(unique, starts, np.append(starts[1:], len(key))):
-        own = order[a:b]
-        spread = _spread(ratio[own])
-        owner = -1
-        if not parallel and spread > 0.5 * give and len(own) >= SHORTEST_EDGE:
-            owner = _owner(place[own], rays[own], cos_low[own], cos_high[own])
-        i, j = int(pair // count), int(pair % count)
-        owner = (i, j)[owner] if owner >= 0 else -1
-        out.append(
-            _Border(i, j, place[own], stacked[own], ratio[own], spread, give, float(np.mean(stacked[own])), owner)
-        )
-    return out
-
-
 def _behind_edges(
-    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, bulges: Mapping[int, float],
+    borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, bulges: Mapping[int, float],
     hills: Collection[int],
 ) -> list:  # fmt: skip
     """Hinges that hold what is leafy, with all by which it `bulges`, behind the long straight edges above which it shows (a roof's, a
@@ -154,8 +113,8 @@ def _behind_edges(
         hill
         for border in borders
         if len(border.place) >= SHORTEST_EDGE
-        and (hill := _stands(border, regions, kinds, normals)) in hills
-        and _level_up(border.first + border.second - hill, kinds, normals)
+        and (hill := stands(border, regions, kinds, normals)) in hills
+        and level_up(border.first + border.second - hill, kinds, normals)
     }
     hinges = []
     for border in borders:
@@ -168,41 +127,21 @@ def _behind_edges(
         x0, y0, x1, y1 = regions.box[after]
         # A crown's scallops run straight for a while, too.
         cut = sign * border.stacked > 0.3 and np.hypot(*np.ptp(border.place, axis=0)) > CUT * np.hypot(x1 - x0, y1 - y0)
-        if behind is hills or (cut and _way_of(border.place) is not None):
+        if behind is hills or (cut and way_of(border.place) is not None):
             away = np.log(FAR_OFF) if behind is hills and after not in footed else bulges[after]
             hinges.append((before, after, float(np.percentile(-sign * border.ratio, 5) - away), size))
     return hinges
 
 
-def _way_of(place: np.ndarray) -> np.ndarray | None:
-    """The unit direction (2,) of a straight border; None where it bends."""
-    _, size, way = np.linalg.svd(place - place.mean(axis=0), full_matrices=False)
-    return way[0] if size[1] / np.sqrt(len(place)) <= STRAIGHT else None
-
-
-def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_second: np.ndarray) -> int:
-    """0 or 1: on which of two planes alone a straight border runs along an axis of the world; −1 if on none or both."""
-    way = _way_of(place)
-    if way is None:
-        return -1
-    along = (place - place.mean(axis=0)) @ way
-    a, b = along.argmin(), along.argmax()
-    runs = []
-    for cosine in (cos_first, cos_second):
-        step = rays[b] / cosine[b] - rays[a] / cosine[a]
-        runs.append(np.abs(step).max() > np.cos(np.radians(2.5)) * np.linalg.norm(step))
-    return -1 if runs[0] == runs[1] else int(runs[1])
-
-
 def _votes(
-    borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, uprights: Mapping,
-    free: Collection[int], hills: Collection[int],
+    borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, uprights: Mapping,
+    free: Collection[int], hills: Collection[int], legged: Legged,
 ):  # fmt: skip
     """Rows (i, j, q_i − q_j, weight) and hinges (i, j, most that q_i − q_j may be, weight)."""
-    posts = _posts(borders, regions, kinds, normals) | set(free)
+    posts = _posts(borders, regions, kinds, normals) | set(free) | legged.legs
     feet: dict[int, float] = {}
     for border in borders:
-        upper = _stands(border, regions, kinds, normals)
+        upper = stands(border, regions, kinds, normals)
         if upper >= 0 and len(border.place) >= 6:
             feet[upper] = max(feet.get(upper, -1.0), float(np.percentile(border.place[:, 1], 80)))
     votes, hinges = [], []
@@ -213,7 +152,12 @@ def _votes(
             # Crowns stand before hills; only where nothing else tells are they as far away.
             votes.append((i, j, float(np.median(border.ratio)), BESIDE_CARD * weight))
             continue
-        upper = _stands(border, regions, kinds, normals)
+        before = _before_ground(border, kinds, normals, legged)
+        if before >= 0:
+            sign = 1.0 if before == i else -1.0
+            hinges.append((before, i + j - before, float(np.median(sign * border.ratio)), size))
+            continue
+        upper = stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
             # A post stands on one thing and carries another; whatever else it meets is hidden by it.
             post = i if i in posts else j
@@ -228,11 +172,15 @@ def _votes(
             slack = 0.0 if kinds[upper] == CARD else 0.12 if broad else 0.02
             lowest = foot >= feet.get(upper, foot) - slack * tall or (kinds[upper] == CARD and i + j - upper in posts)
             # A card stands on one thing: what it hides ends beside it, too.
-            weight *= STANDING if lowest else BESIDE_CARD if kinds[upper] == CARD else IN_FRONT
+            if not lowest:
+                weight *= BESIDE_CARD if kinds[upper] == CARD else IN_FRONT
+            else:
+                hidden = i + j - upper in legged.tops and upper not in posts and kinds[upper] != CARD
+                weight *= BEHIND_TOP if hidden else STANDING
         elif CARD in (kinds[i], kinds[j]):
             weight *= BESIDE_CARD
-        elif _hangs(border, kinds, normals):
-            weight *= 1.0 if _ends_in_corner(border, regions.labels) else FAR_EDGE
+        elif hangs(border, kinds, normals):
+            weight *= 1.0 if ends_in_corner(border, regions.labels) else FAR_EDGE
         elif abs(normals[i] @ normals[j]) > 0.98:
             weight *= COPLANAR
         owner = border.owner
@@ -248,7 +196,15 @@ def _votes(
     return votes, hinges
 
 
-def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> set[int]:
+def _before_ground(border: Border, kinds: np.ndarray, normals: np.ndarray, legged: Legged) -> int:
+    """The one of two regions that legs carry, which only hides the level other; −1 without."""
+    for own, other in ((border.first, border.second), (border.second, border.first)):
+        if other not in legged.tops and level_up(other, kinds, normals) and own in legged.rims | legged.tops:
+            return own
+    return -1
+
+
+def _posts(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> set[int]:
     """Slim upright regions and cards that stand on something level, with the strips that go with them."""
     tall = regions.box[:, 3] - regions.box[:, 1]
     mean = regions.area / np.maximum(tall, 1)
@@ -259,7 +215,7 @@ def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
         for border in borders
         for own in (border.first, border.second)
         if slim[own]
-        and _level_up(border.first + border.second - own, kinds, normals)
+        and level_up(border.first + border.second - own, kinds, normals)
         and _end(border, own, regions).sum() >= max(FOOT, 0.4 * mean[own])
     }
     strips = True
@@ -276,30 +232,25 @@ def _posts(borders: list[_Border], regions: Regions, kinds: np.ndarray, normals:
 
 
 def _votes_of_post(
-    border: _Border, post: int, regions: Regions, kinds: np.ndarray, normals: np.ndarray, *, free: bool
+    border: Border, post: int, regions: Regions, kinds: np.ndarray, normals: np.ndarray, *, free: bool
 ) -> list:
     """What a post's foot on something level and its head under what it carries say."""
     i, j = border.first, border.second
     foot, head = (_end(border, post, regions, low) for low in (True, False))
-    foot &= _level_up(i + j - post, kinds, normals)
+    foot &= level_up(i + j - post, kinds, normals)
     if free:  # people carry nothing
         head &= kinds[i + j - post] == LEVEL
     votes = []
     for own, factor in ((foot, STANDING), (head, CARRYING)):
         if own.sum() >= FOOT:
             ratio = border.ratio[own]
-            weight = factor * own.sum() * np.exp(-_spread(ratio) / border.give)
+            weight = factor * own.sum() * np.exp(-spread_of(ratio) / border.give)
             votes.append((i, j, float(np.median(ratio)), weight))
     return votes
 
 
-def _spread(ratio: np.ndarray) -> float:
-    """How far what places say is from what most say."""
-    return float(np.median(np.abs(ratio - np.median(ratio))))
-
-
 def _goes_past(
-    border: _Border, edge: np.ndarray, regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int
+    border: Border, edge: np.ndarray, regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int
 ) -> int:
     """The one of two upright regions whose upright `edge`, (2, 2) top and foot, goes on past the other's foot, with the ground
     beside it, or past its top, with the sky: it stands before the other; −1 if none does."""
@@ -321,17 +272,27 @@ def _goes_past(
     for place, outward, ground in ((edge[1], way, True), (edge[0], -way, False)):
         if not ground and abs(normals[i] @ normals[j]) > 0.98:
             continue
-        beyond = [place + step * outward for step in PAST]
-        for region, side in ((j, across), (i, -across)):
-            own = {regions.at(there + side) for there in beyond}
-            other = {regions.at(there - side) for there in beyond}
-            ends = all(_level_up(r, kinds, normals) for r in other) if ground else sky > 0 and other == {sky}
+        for region, hidden, side in ((j, i, across), (i, j, -across)):
+            end = _after_plane(place - side, outward, hidden, regions, normals)
+            beyond = [end + step * outward for step in PAST]
+            own, other = ({regions.at(there + by * side) for there in beyond} for by in (2.0, 0.0))
+            ends = all(level_up(r, kinds, normals) for r in other) if ground else sky > 0 and other == {sky}
             if ends and own == {region}:
                 return region
     return -1
 
 
-def _end(border: _Border, post: int, regions: Regions, low: bool = True) -> np.ndarray:
+def _after_plane(place: np.ndarray, way: np.ndarray, region: int, regions: Regions, normals: np.ndarray) -> np.ndarray:
+    """The last place (2,) from one on along a way at which a region or what is parallel to it lies: below a wall's panes come
+    rails and plinths."""
+    here = regions.at(place + STEP * way)
+    while here > 0 and abs(normals[here] @ normals[region]) > 0.98:
+        place = place + STEP * way
+        here = regions.at(place + STEP * way)
+    return place
+
+
+def _end(border: Border, post: int, regions: Regions, low: bool = True) -> np.ndarray:
     """Places (n,) of a border at which a post ends on what is below it, or (not `low`) under what is above it."""
     beyond = border.steps == (1 if (border.first == post) == low else -1)
     x0, y0, x1, y1 = regions.box[post]
@@ -339,53 +300,9 @@ def _end(border: _Border, post: int, regions: Regions, low: bool = True) -> np.n
     return beyond & (border.place[:, 1] > y1 - reach if low else border.place[:, 1] < y0 + reach)
 
 
-def _level_up(region: int, kinds: np.ndarray, normals: np.ndarray) -> bool:
-    return bool(kinds[region] == LEVEL and normals[region, 2] > 0)
-
-
-def _stands(border: _Border, regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> int:
-    """The region that stands on a level one below it, or a card on what is no wider (a crown on its trunk, a head), or −1."""
-    if abs(border.stacked) <= 0.3:
-        return -1
-    upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
-    wide = (regions.box[[upper, lower], 2] - regions.box[[upper, lower], 0]).tolist()
-    if kinds[upper] == CARD and wide[1] < (WIDER if kinds[lower] == CARD else NARROWER) * wide[0]:
-        return upper
-    return upper if kinds[upper] != LEVEL and _level_up(lower, kinds, normals) else -1
-
-
-def _hangs(border: _Border, kinds: np.ndarray, normals: np.ndarray) -> bool:
-    """Whether a level region lies above an upright one: its near edge, or a soffit's far one."""
-    upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
-    return abs(border.stacked) > 0.3 and kinds[upper] == LEVEL != kinds[lower] and normals[lower, 2] > -0.5
-
-
-def _ends_in_corner(border: _Border, labels: np.ndarray) -> bool:
-    """Whether both regions end together where their border ends, in a convex corner.
-
-    What is hidden goes on beside what hides it; where something stands before both, they end along one line.
-    """
-    height, width = labels.shape
-    middle = border.place.mean(axis=0)
-    way = np.linalg.svd(border.place - middle, full_matrices=False)[2][0]
-    along = (border.place - middle) @ way
-    angle = np.linspace(0, 2 * np.pi, 72, endpoint=False)
-    circle = np.stack([np.cos(angle), np.sin(angle)], axis=1)
-    for end in (border.place[along.argmin()], border.place[along.argmax()]):
-        for radius in ROUND_A_CORNER:
-            x, y = np.floor(end + radius * circle).astype(int).T
-            if x.min() < 0 or y.min() < 0 or x.max() >= width or y.max() >= height:
-                continue
-            share = [(labels[y, x] == region).mean() for region in (border.first, border.second)]
-            if min(share) > 0 and sum(share) < CONVEX:
-                return True
-    return False
-
-
-def _one_level(borders: list[_Border], regions: Regions, level: np.ndarray, sky: int) -> list:
-    """Votes that `level` pieces (R,) of one colour lie at one height, the more so where a line parts them: it is a joint's
+def _one_level(borders: list[Border], regions: Regions, level: np.ndarray, group: np.ndarray) -> list:
+    """Votes that `level` pieces (R,) of one `group` (R,) lie at one height, the more so where a line parts them: it is a joint's
     rather than a step's."""
-    group = colour_groups(regions, sky)
     large = np.flatnonzero(level & (regions.area >= 100))
     votes = []
     for number in np.unique(group[large]):

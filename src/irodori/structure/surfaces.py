@@ -13,8 +13,10 @@ from irodori.structure.correct import correct_planes, correct_roles, known_lengt
 from irodori.structure.corrections import Corrections
 from irodori.structure.elevation import customary_size, earth, flat_distance, on_the_ground
 from irodori.structure.families import Families
+from irodori.structure.ground import find_ground
+from irodori.structure.meetings import Border, measure_borders
 from irodori.structure.offsets import solve_offsets
-from irodori.structure.orientation import LEVEL, Planes
+from irodori.structure.orientation import Planes
 from irodori.structure.regions import Regions
 from irodori.structure.relief import relief, slope_roofs
 from irodori.structure.risers import level_risers
@@ -76,8 +78,9 @@ class SurfacesRead:
 def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
     """How far away the chosen planes are and what they are."""
     regions, given, sky = seen.regions, seen.given, seen.sky
-    anchor = _ground(regions, planes.kind, planes.normal, sky, seen.groups)
-    planes, distance = _read_depth(seen, camera, planes, anchor)
+    borders = measure_borders(regions, camera, planes.normal, sky)
+    anchor = find_ground(regions, borders, planes.kind, planes.normal, sky, seen.groups)
+    planes, distance = _read_depth(seen, camera, planes, anchor, borders)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=seen.eye_height, length=known_length(given), anchor=anchor,
         custom=customary_size(regions, sky) if seen.frontal else None, coloured=seen.shaded,
@@ -104,42 +107,27 @@ def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
     return SurfacesRead(camera, planes, distance, said, roles, sure)
 
 
-def _read_depth(seen: Seen, camera: Camera, planes: Planes, anchor: int) -> tuple[Planes, np.ndarray]:
+def _read_depth(
+    seen: Seen, camera: Camera, planes: Planes, anchor: int, borders: list[Border]
+) -> tuple[Planes, np.ndarray]:
     """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
     regions = seen.regions
     balls = {r: curve for r, curve in seen.rounds.items() if not curve.upright}
     bulges = {r: balls[r].radius(camera, 1.0) if r in balls else 0.0 for r in seen.planting}
 
-    def solve(planes: Planes) -> np.ndarray:
+    def solve(planes: Planes, borders: list[Border]) -> np.ndarray:
         if seen.frontal:
             return flat_distance(regions)
         carried = carried_faces(seen.segments, seen.sides, seen.families, planes.normal, seen.sky)
         return solve_offsets(
-            regions, camera, planes.kind, planes.normal, seen.sky, anchor, EYE_HEIGHT, lit=seen.lit, carried=carried,
-            uprights=seen.uprights, free=seen.free, leafy=bulges, hills=seen.hills,
+            regions, borders, camera, planes.kind, planes.normal, seen.sky, anchor, EYE_HEIGHT,
+            groups=seen.groups if seen.lit else None, carried=carried, uprights=seen.uprights, free=seen.free,
+            leafy=bulges, hills=seen.hills,
         )  # fmt: skip
 
-    distance = solve(planes)
+    distance = solve(planes, borders)
     mended = level_risers(regions, planes, distance) if camera.projection == "perspective" else None
     if mended is None:
         return planes, distance
     planes = correct_planes(mended, regions, camera, seen.given.surface)
-    return planes, solve(planes)
-
-
-def _ground(regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int, groups: np.ndarray) -> int:
-    """The level region that things stand on: large, low, and dry if there is a dry one.
-
-    Tables and columns part a floor into pieces, which count together if they are of one of the `groups` (R,).
-    """
-    level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area > 0))
-    level = level[level != sky]
-    if not len(level):
-        rest = regions.area.copy()
-        rest[[0, sky]] = 0
-        return int(rest.argmax())
-    colour = regions.colour[level]
-    wet = colour[:, 2] > colour[:, 0] + 12
-    score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / regions.labels.shape[0])
-    together = np.bincount(groups[level], score)[groups[level]]
-    return int(level[np.lexsort((score, together))[-1]])
+    return planes, solve(planes, measure_borders(regions, camera, planes.normal, seen.sky))

@@ -46,9 +46,9 @@ LIBERTY = {"centred": 0.02, "shifted": 0.15, "parallel": 0.06}
 ROLLED, UPRIGHT, MOST_ROLL = 0.05, 0.0002, 0.05
 """What a lens that rolls must gain; sine of the roll up to which it does not; and up to which it may be tried without."""
 
-USUAL_SHIFT, MORE_SHIFT, UNSURE_SHIFT = 0.15, 2.0, 0.6
-"""Share of the picture's width by which a lens is shifted at most, usually; what each further width must gain; and what a shift
-must gain beside a focal length that the picture does not tell, for which it can make up."""
+USUAL_SHIFT, MORE_SHIFT, UNSURE_SHIFT = 0.15, 2.0, 0.3
+"""Share of the picture's width by which a lens is shifted at most, usually; what each further width must gain; and what a shift, and
+each width of it from none on, must gain beside a focal length that the picture does not tell, for which it can make up."""
 
 UNUSUAL_FOCAL, UNUSUAL_PITCH = 0.05, 0.02
 """What a focal length, or the pitch of a parallel view, must gain for the square of each standard deviation from the usual one."""
@@ -104,10 +104,10 @@ def _liberty(frame: Frame, lines: Lines) -> float:
         return UNEXPLAINED * (1 - frame.share) + UNTOLD * (not square)
     if not frame.observed and frame.make == "centred":
         return UNSURE_FOCAL + flat
+    shift, rolled = float(np.hypot(*frame.centre)) / lines.width, ROLLED * (_roll(frame) > UPRIGHT)
     if frame.make == "shifted" and not frame.observed and not square:
-        return UNSURE_SHIFT + flat
-    shift = max(float(np.hypot(*frame.centre)) / lines.width - USUAL_SHIFT, 0.0)
-    return LIBERTY[frame.make] + ROLLED * (_roll(frame) > UPRIGHT) + MORE_SHIFT * shift + flat
+        return UNSURE_SHIFT + MORE_SHIFT * shift + rolled + flat
+    return LIBERTY[frame.make] + MORE_SHIFT * max(shift - USUAL_SHIFT, 0.0) + rolled + flat
 
 
 def _unusual(frame: Frame, lines: Lines, prior: float) -> float:
