@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.structure.meetings import SHORTEST_EDGE, Border, ends_in_corner, hangs, level_up
-from irodori.structure.on_legs import find_legged
+from irodori.structure.on_legs import Legged
 from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
 
@@ -15,12 +15,13 @@ then."""
 
 
 def find_ground(
-    regions: Regions, borders: list[Border], kinds: np.ndarray, normals: np.ndarray, sky: int, groups: np.ndarray
-) -> int:
+    regions: Regions, borders: list[Border], kinds: np.ndarray, normals: np.ndarray, sky: int, groups: np.ndarray,
+    legged: Legged,
+) -> int:  # fmt: skip
     """The level region that things stand on: large, low, and dry if there is a dry one.
 
     Tables and columns part a floor into pieces, which count together if they are of one of the `groups` (R,). What folds
-    down along its lower outline is the top of something.
+    down along its lower outline is the top of something, and so is what legs carry (`legged`).
     """
     level = np.flatnonzero((kinds == LEVEL) & (normals[:, 2] > 0) & (regions.area > 0))
     level = level[level != sky]
@@ -33,8 +34,7 @@ def find_ground(
     score = regions.area[level] * np.where(wet, 0.12, 1.0) * (0.3 + regions.box[level, 3] / regions.labels.shape[0])
     edges = _fore_edges(borders, regions, kinds, normals)[level]
     fore, outline = (np.bincount(groups[level], values)[groups[level]] for values in edges.T)
-    legged = sorted(find_legged(borders, regions, kinds, normals).tops)
-    score *= np.where((fore > RAISED * outline) | np.isin(level, legged), UPON, 1.0)
+    score *= np.where((fore > RAISED * outline) | np.isin(level, list(legged.tops)), UPON, 1.0)
     together = np.bincount(groups[level], score)[groups[level]]
     return int(level[np.lexsort((score, together))[-1]])
 

@@ -26,8 +26,8 @@ NARROWER, WIDER = 0.6, 2.0
 @dataclass(frozen=True, eq=False)
 class Border:
     """Places where regions `first` < `second` meet: `place` (n, 2) px; whether the first lies right above (1) or below (−1)
-    there, `steps` (n,); what each place says of q_first − q_second, `ratio` (n,); its `spread`, and how much is usual, `give`; `stacked` 1 where the first lies above all along, −1
-    below; `owner` the one that ends there and hides the other, or −1."""
+    there, `steps` (n,); what each place says of q_first − q_second, `ratio` (n,); its `spread`, and how much is usual, `give`;
+    `stacked` 1 where the first lies above all along, −1 below; `owner` the one that ends there and hides the other, or −1."""
 
     first: int
     second: int
@@ -41,6 +41,10 @@ class Border:
 
 
 def measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: int) -> list[Border]:
+    """All borders between regions on planes of some `normals` (R, 3), but for those with the sky.
+
+    q is the logarithm of a plane's distance; in parallel projection its depth, m, at the principal point.
+    """
     count = len(regions.area)
     low, high, place, stacked = border_pairs(regions.labels)
     origins, rays = (a.astype(float) for a in camera.rays(place[:, 0], place[:, 1]))
@@ -100,6 +104,7 @@ def spread_of(ratio: np.ndarray) -> float:
 
 
 def level_up(region: int, kinds: np.ndarray, normals: np.ndarray) -> bool:
+    """Whether a region is level and seen from above."""
     return bool(kinds[region] == LEVEL and normals[region, 2] > 0)
 
 

@@ -25,7 +25,7 @@ from irodori.structure.meetings import (
     stands,
     way_of,
 )
-from irodori.structure.on_legs import Legged, find_legged
+from irodori.structure.on_legs import Legged
 from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
 
@@ -69,7 +69,7 @@ PARALLEL_DEPTH = 60.0
 
 def solve_offsets(
     regions: Regions, borders: list[Border], camera: Camera, kinds: np.ndarray, normals: np.ndarray, sky: int, anchor: int,
-    distance: float, *, groups: np.ndarray | None = None, carried: Sequence[tuple[int, int, float]] = (),
+    distance: float, *, legged: Legged, groups: np.ndarray | None = None, carried: Sequence[tuple[int, int, float]] = (),
     uprights: Mapping[tuple[int, int], np.ndarray] | None = None, free: Collection[int] = (),
     leafy: Mapping[int, float] | None = None, hills: Collection[int] = (),
 ) -> np.ndarray:  # fmt: skip
@@ -77,14 +77,13 @@ def solve_offsets(
 
     A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. Level pieces
     of one of the `groups` (R,), colours where the light tells them, are likely to be one level; `carried` are `carried_faces`,
-    in one plane, and `uprights` are `upright_edges`. What is `free` stands by itself, as columns and people do; what is
+    in one plane, `legged` are what `find_legged` tells and `uprights` are `upright_edges`. What is `free` stands by itself, as columns and people do; what is
     `leafy` has no straight edge of its own, and bulges towards the eye by a share of its distance (parallel: m); `hills`,
     leafy too, lie behind all.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
     level = (kinds == LEVEL) & (normals[:, 2] > 0)
-    legged = find_legged(borders, regions, kinds, normals)
     votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free, hills, legged)
     # As differences of q, like all of a hinge.
     bulges = {r: by if parallel else -np.log1p(-min(by, MOST_BULGE)) for r, by in (leafy or {}).items()}

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.core.camera import Camera
 from irodori.structure.meetings import SHORTEST_EDGE, Border, hangs, level_up, way_of
 from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
@@ -29,8 +31,21 @@ class Legged:
     legs: set[int]
 
 
-def find_legged(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> Legged:
-    """Tops whose rim folds down from them and is carried by legs, between which the ground shows."""
+def find_legged(
+    borders: list[Border],
+    regions: Regions,
+    camera: Camera,
+    kinds: np.ndarray,
+    normals: np.ndarray,
+    free: Collection[int],
+) -> Legged:
+    """Tops whose rim folds down from them and is carried by legs, between which the ground shows.
+
+    What is `free`, as people are, carries nothing. Views from above in parallel projection show every foot, but of roofs and
+    decks on posts: nothing is told of them.
+    """
+    if camera.projection == "parallel":
+        return Legged(set(), set(), set())
     upright = (kinds != LEVEL) & (kinds != CARD)
     rim_of: dict[int, set[int]] = {}
     under: dict[int, set[int]] = {}
@@ -40,7 +55,8 @@ def find_legged(borders: list[Border], regions: Regions, kinds: np.ndarray, norm
                 under.setdefault(top, set()).add(rim)
                 if above > 0.3 and hangs(border, kinds, normals) and _ends_there(border, top, regions):
                     rim_of.setdefault(rim, set()).add(top)
-    carried = _carried(borders, regions, kinds, normals, {rim for rim in rim_of if _is_low(rim, regions)})
+    upright[list(free)] = False
+    carried = _carried(borders, regions, kinds, normals, upright, {rim for rim in rim_of if _is_low(rim, regions)})
     tops = {top for rim in carried for top in rim_of[rim]}
     # What folds down elsewhere along a top, no higher than it, is its rim, too.
     rims = {
@@ -53,9 +69,9 @@ def find_legged(borders: list[Border], regions: Regions, kinds: np.ndarray, norm
 
 
 def _carried(
-    borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, rims: set[int]
+    borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray, upright: np.ndarray, rims: set[int]
 ) -> dict[int, set[int]]:
-    """Of the rims those under which legs go on down, beside which the ground shows, with these."""
+    """Of the rims those under which legs, `upright` (R,) ones, go on down, beside which the ground shows, with these."""
     wide = regions.box[:, 2] - regions.box[:, 0]
     beside = {
         own
@@ -67,7 +83,7 @@ def _carried(
     out: dict[int, set[int]] = {}
     for border in borders:
         for rim, leg, above in _both_ways(border):
-            if rim not in rims or leg not in beside or kinds[leg] in (LEVEL, CARD) or above < 0.5:
+            if rim not in rims or leg not in beside or not upright[leg] or above < 0.5:
                 continue
             x0, y0, x1, _ = regions.box[leg]
             flanks = {regions.at(np.array([x, y0 + BELOW_HEAD])) for x in (x0 - BESIDE_LEG, x1 + BESIDE_LEG)}

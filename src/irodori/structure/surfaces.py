@@ -16,6 +16,7 @@ from irodori.structure.families import Families
 from irodori.structure.ground import find_ground
 from irodori.structure.meetings import Border, measure_borders
 from irodori.structure.offsets import solve_offsets
+from irodori.structure.on_legs import Legged, find_legged
 from irodori.structure.orientation import Planes
 from irodori.structure.regions import Regions
 from irodori.structure.relief import relief, slope_roofs
@@ -79,8 +80,9 @@ def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
     """How far away the chosen planes are and what they are."""
     regions, given, sky = seen.regions, seen.given, seen.sky
     borders = measure_borders(regions, camera, planes.normal, sky)
-    anchor = find_ground(regions, borders, planes.kind, planes.normal, sky, seen.groups)
-    planes, distance = _read_depth(seen, camera, planes, anchor, borders)
+    legged = find_legged(borders, regions, camera, planes.kind, planes.normal, seen.free)
+    anchor = find_ground(regions, borders, planes.kind, planes.normal, sky, seen.groups, legged)
+    planes, distance = _read_depth(seen, camera, planes, anchor, borders, legged)
     camera, distance, said = to_scale(
         camera, regions, planes.normal, distance, eye_height=seen.eye_height, length=known_length(given), anchor=anchor,
         custom=customary_size(regions, sky) if seen.frontal else None, coloured=seen.shaded,
@@ -108,7 +110,7 @@ def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
 
 
 def _read_depth(
-    seen: Seen, camera: Camera, planes: Planes, anchor: int, borders: list[Border]
+    seen: Seen, camera: Camera, planes: Planes, anchor: int, borders: list[Border], legged: Legged
 ) -> tuple[Planes, np.ndarray]:
     """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
     regions = seen.regions
@@ -121,7 +123,7 @@ def _read_depth(
         carried = carried_faces(seen.segments, seen.sides, seen.families, planes.normal, seen.sky)
         return solve_offsets(
             regions, borders, camera, planes.kind, planes.normal, seen.sky, anchor, EYE_HEIGHT,
-            groups=seen.groups if seen.lit else None, carried=carried, uprights=seen.uprights, free=seen.free,
+            legged=legged, groups=seen.groups if seen.lit else None, carried=carried, uprights=seen.uprights, free=seen.free,
             leafy=bulges, hills=seen.hills,
         )  # fmt: skip
 
