@@ -44,8 +44,7 @@ def _fore_edges(borders: list[Border], regions: Regions, kinds: np.ndarray, norm
     out = np.zeros((len(regions.area), 2))
     out[:, 1] = np.bincount(regions.labels[-2], minlength=len(out))
     for border in borders:
-        for own, above in ((border.first, border.stacked), (border.second, -border.stacked)):
-            other = border.first + border.second - own
+        for own, other, above in border.both_ways:
             if above > 0.3 and level_up(own, kinds, normals):
                 out[own, 1] += len(border.place)
                 folds = len(border.place) >= SHORTEST_EDGE and kinds[other] != CARD and hangs(border, kinds, normals)

@@ -39,6 +39,11 @@ class Border:
     stacked: float
     owner: int
 
+    @property
+    def both_ways(self) -> tuple[tuple[int, int, float], tuple[int, int, float]]:
+        """Either region, the other, and how far the first of these lies above along the border, −1 … 1."""
+        return (self.first, self.second, self.stacked), (self.second, self.first, -self.stacked)
+
 
 def measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: int) -> list[Border]:
     """All borders between regions on planes of some `normals` (R, 3), but for those with the sky.
@@ -81,7 +86,13 @@ def measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: 
 def way_of(place: np.ndarray) -> np.ndarray | None:
     """The unit direction (2,) of a straight border; None where it bends."""
     _, size, way = np.linalg.svd(place - place.mean(axis=0), full_matrices=False)
-    return way[0] if len(place) > 1 and size[1] / np.sqrt(len(place)) <= STRAIGHT else None
+    return way[0] if size[1] / np.sqrt(len(place)) <= STRAIGHT else None
+
+
+def ends_of(place: np.ndarray, way: np.ndarray) -> tuple[int, int]:
+    """Which of some places (N, 2) lie first and last along a way (2,)."""
+    along = (place - place.mean(axis=0)) @ way
+    return int(along.argmin()), int(along.argmax())
 
 
 def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_second: np.ndarray) -> int:
@@ -89,8 +100,7 @@ def _owner(place: np.ndarray, rays: np.ndarray, cos_first: np.ndarray, cos_secon
     way = way_of(place)
     if way is None:
         return -1
-    along = (place - place.mean(axis=0)) @ way
-    a, b = along.argmin(), along.argmax()
+    a, b = ends_of(place, way)
     runs = []
     for cosine in (cos_first, cos_second):
         step = rays[b] / cosine[b] - rays[a] / cosine[a]
@@ -131,12 +141,10 @@ def ends_in_corner(border: Border, labels: np.ndarray) -> bool:
     What is hidden goes on beside what hides it; where something stands before both, they end along one line.
     """
     height, width = labels.shape
-    middle = border.place.mean(axis=0)
-    way = np.linalg.svd(border.place - middle, full_matrices=False)[2][0]
-    along = (border.place - middle) @ way
+    way = np.linalg.svd(border.place - border.place.mean(axis=0), full_matrices=False)[2][0]
     angle = np.linspace(0, 2 * np.pi, 72, endpoint=False)
     circle = np.stack([np.cos(angle), np.sin(angle)], axis=1)
-    for end in (border.place[along.argmin()], border.place[along.argmax()]):
+    for end in border.place[list(ends_of(border.place, way))]:
         for radius in ROUND_A_CORNER:
             x, y = np.floor(end + radius * circle).astype(int).T
             if x.min() < 0 or y.min() < 0 or x.max() >= width or y.max() >= height:

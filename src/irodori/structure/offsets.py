@@ -77,22 +77,22 @@ def solve_offsets(
 
     A plane is normal · (x − position) = −distance. In parallel projection distances may be negative. Level pieces
     of one of the `groups` (R,), colours where the light tells them, are likely to be one level; `carried` are `carried_faces`,
-    in one plane, `legged` are what `find_legged` tells and `uprights` are `upright_edges`. What is `free` stands by itself, as columns and people do; what is
-    `leafy` has no straight edge of its own, and bulges towards the eye by a share of its distance (parallel: m); `hills`,
-    leafy too, lie behind all.
+    in one plane, `legged` are what `find_legged` tells and `uprights` are `upright_edges`. What is `free` stands by itself, as
+    columns and people do; what is `leafy` has no straight edge of its own, and bulges towards the eye by a share of its distance
+    (parallel: m); `hills`, leafy too, lie behind all.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
-    level = (kinds == LEVEL) & (normals[:, 2] > 0)
     votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free, hills, legged)
     # As differences of q, like all of a hinge.
     bulges = {r: by if parallel else -np.log1p(-min(by, MOST_BULGE)) for r, by in (leafy or {}).items()}
     hinges += _behind_edges(borders, regions, kinds, normals, bulges, hills)
+    level = (kinds == LEVEL) & (normals[:, 2] > 0)
     if not parallel:
         more, bounds = cut_off(regions, camera, normals, level, sky, anchor, distance)
         votes, hinges = votes + more, hinges + bounds
-    if not parallel and anchor not in legged.tops:
-        votes += [(top, anchor, float(np.log1p(-TABLE / distance)), CUSTOM) for top in sorted(legged.tops)]
+        if anchor not in legged.tops:
+            votes += [(top, anchor, float(np.log1p(-TABLE / distance)), CUSTOM) for top in sorted(legged.tops)]
     if groups is not None:
         votes += _one_level(borders, regions, level, groups)
     votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
@@ -173,9 +173,10 @@ def _votes(
             # A card stands on one thing: what it hides ends beside it, too.
             if not lowest:
                 weight *= BESIDE_CARD if kinds[upper] == CARD else IN_FRONT
+            elif i + j - upper in legged.tops and upper not in posts and kinds[upper] != CARD:
+                weight *= BEHIND_TOP
             else:
-                hidden = i + j - upper in legged.tops and upper not in posts and kinds[upper] != CARD
-                weight *= BEHIND_TOP if hidden else STANDING
+                weight *= STANDING
         elif CARD in (kinds[i], kinds[j]):
             weight *= BESIDE_CARD
         elif hangs(border, kinds, normals):
@@ -197,7 +198,7 @@ def _votes(
 
 def _before_ground(border: Border, kinds: np.ndarray, normals: np.ndarray, legged: Legged) -> int:
     """The one of two regions that legs carry, which only hides the level other; −1 without."""
-    for own, other in ((border.first, border.second), (border.second, border.first)):
+    for own, other, _ in border.both_ways:
         if other not in legged.tops and level_up(other, kinds, normals) and own in legged.rims | legged.tops:
             return own
     return -1
@@ -212,9 +213,9 @@ def _posts(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: 
     found = {
         own
         for border in borders
-        for own in (border.first, border.second)
+        for own, other, _ in border.both_ways
         if slim[own]
-        and level_up(border.first + border.second - own, kinds, normals)
+        and level_up(other, kinds, normals)
         and _end(border, own, regions).sum() >= max(FOOT, 0.4 * mean[own])
     }
     strips = True
@@ -274,7 +275,8 @@ def _goes_past(
         for region, hidden, side in ((j, i, across), (i, j, -across)):
             end = _after_plane(place - side, outward, hidden, regions, normals)
             beyond = [end + step * outward for step in PAST]
-            own, other = ({regions.at(there + by * side) for there in beyond} for by in (2.0, 0.0))
+            own = {regions.at(there + 2 * side) for there in beyond}
+            other = {regions.at(there) for there in beyond}
             ends = all(level_up(r, kinds, normals) for r in other) if ground else sky > 0 and other == {sky}
             if ends and own == {region}:
                 return region
@@ -284,10 +286,8 @@ def _goes_past(
 def _after_plane(place: np.ndarray, way: np.ndarray, region: int, regions: Regions, normals: np.ndarray) -> np.ndarray:
     """The last place (2,) from one on along a way at which a region or what is parallel to it lies: below a wall's panes come
     rails and plinths."""
-    here = regions.at(place + STEP * way)
-    while here > 0 and abs(normals[here] @ normals[region]) > 0.98:
+    while (here := regions.at(place + STEP * way)) > 0 and abs(normals[here] @ normals[region]) > 0.98:
         place = place + STEP * way
-        here = regions.at(place + STEP * way)
     return place
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
-from irodori.structure.meetings import SHORTEST_EDGE, Border, hangs, level_up, way_of
+from irodori.structure.meetings import SHORTEST_EDGE, Border, ends_of, hangs, level_up, way_of
 from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
 
@@ -32,13 +32,8 @@ class Legged:
 
 
 def find_legged(
-    borders: list[Border],
-    regions: Regions,
-    camera: Camera,
-    kinds: np.ndarray,
-    normals: np.ndarray,
-    free: Collection[int],
-) -> Legged:
+    borders: list[Border], regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, free: Collection[int]
+) -> Legged:  # fmt: skip
     """Tops whose rim folds down from them and is carried by legs, between which the ground shows.
 
     What is `free`, as people are, carries nothing. Views from above in parallel projection show every foot, but of roofs and
@@ -50,10 +45,10 @@ def find_legged(
     rim_of: dict[int, set[int]] = {}
     under: dict[int, set[int]] = {}
     for border in borders:
-        for top, rim, above in _both_ways(border):
+        for top, rim, above in border.both_ways:
             if upright[rim] and level_up(top, kinds, normals) and above > 0 and len(border.place) >= SHORTEST:
                 under.setdefault(top, set()).add(rim)
-                if above > 0.3 and hangs(border, kinds, normals) and _ends_there(border, top, regions):
+                if hangs(border, kinds, normals) and _ends_there(border, top, regions):
                     rim_of.setdefault(rim, set()).add(top)
     upright[list(free)] = False
     carried = _carried(borders, regions, kinds, normals, upright, {rim for rim in rim_of if _is_low(rim, regions)})
@@ -76,13 +71,13 @@ def _carried(
     beside = {
         own
         for border in borders
-        for own, other, _ in _both_ways(border)
+        for own, other, _ in border.both_ways
         if level_up(other, kinds, normals)
         and (border.place[border.steps == 0, 1] > regions.box[own, 1] + 2).sum() >= SHORTEST
     }
     out: dict[int, set[int]] = {}
     for border in borders:
-        for rim, leg, above in _both_ways(border):
+        for rim, leg, above in border.both_ways:
             if rim not in rims or leg not in beside or not upright[leg] or above < 0.5:
                 continue
             x0, y0, x1, _ = regions.box[leg]
@@ -92,12 +87,8 @@ def _carried(
     return out
 
 
-def _both_ways(border: Border) -> tuple[tuple[int, int, float], tuple[int, int, float]]:
-    """Either region, the other, and how far the first lies above along the border, −1 … 1."""
-    return (border.first, border.second, border.stacked), (border.second, border.first, -border.stacked)
-
-
 def _is_low(rim: int, regions: Regions) -> bool:
+    """Whether a region is as low, for its width, as a top's rim is."""
     x0, _, x1, _ = regions.box[rim]
     return bool(regions.area[rim] < LOW * (x1 - x0) ** 2)
 
@@ -109,9 +100,8 @@ def _ends_there(border: Border, top: int, regions: Regions) -> bool:
         return False
     way = way * np.sign(way[0] or 1.0)
     down = np.array([-way[1], way[0]])
-    along = border.place @ way
     ends = 0
-    for end, out in ((border.place[along.argmin()], -way), (border.place[along.argmax()], way)):
+    for end, out in zip(border.place[list(ends_of(border.place, way))], (-way, way)):
         below = {regions.at(end + by * out + BELOW * down) for by in OUTWARD}
         if top in below:
             return False
