@@ -213,6 +213,27 @@ def test_the_lens_is_found_among_lines_that_run_every_way(seed):
     check_lens(segments, camera, 1200.0, turns=(0.0, 33.0), within=(0.06, 0.5))
 
 
+@pytest.mark.parametrize("seed", [1, 5, 6])
+def test_things_askew_tell_the_lens_of_a_room_seen_square_on(seed):
+    # The room's own lines do not tell it, and where they run into the picture they leave its middle to the crop.
+    rng, shift = np.random.default_rng(seed), np.array([31.0, 21.0])
+    field = 2 * np.degrees(np.arctan(640 / 1000.0))
+    camera = Camera.look(np.array([0, -6, 1.6]), np.array([0, 6, 1.6]), size=(1280, 800), field=field)
+    segments = []
+    for count, turn in ((30, 0.0), (20, 17.0), (20, -32.0)):
+        c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
+        for way in np.array([[c, s, 0], [-s, c, 0], [0, 0, 1.0]])[: 2 + (turn == 0.0)]:
+            start = rng.uniform([-3, -2, 0], [3, 4, 2], (count, 3))
+            ends, _ = camera.project(
+                np.stack([start, start + way * rng.uniform(0.5, 2, (count, 1))], axis=1).reshape(-1, 3)
+            )
+            segments.append((ends + shift + rng.normal(0, 0.15, ends.shape)).reshape(count, 4))
+    frame = estimate_frame(np.concatenate(segments).astype(np.float32), camera.size)
+    assert frame.observed
+    assert frame.focal == pytest.approx(1000.0, rel=0.02)
+    assert frame.centre == pytest.approx(shift, abs=6.0)
+
+
 @pytest.mark.parametrize("roll, within", [(0.0, 0.002), (1.5, 0.1)])
 def test_a_tilted_view_that_was_cropped_keeps_its_roll(roll, within):
     # Beside tilt and crop a little roll is hard to tell: a lens that has none is taken to have none.

@@ -116,6 +116,18 @@ def test_tables_near_the_eye_stand_on_legs_though_no_foot_is_seen(tmp_path):
     assert (np.abs(structure.depth[solid] / depth[solid] - 1) < 0.1).mean() > 0.95
 
 
+def test_a_ceiling_in_pieces_lies_level(tmp_path):
+    # Columns that are cut off at head and foot part it.
+    camera = camera_at(at=(1.2, -2.6, 1.6), to=(-0.6, 6, 1.6))
+    parts = room(columns=False)[:4]
+    parts += [(COLUMN, shapes.box((x, -0.4, 0), (x + 0.7, 0.3, 3.2))) for x in (-1.6, 0.8)]
+    parts += [(DESK, shapes.box((x, -0.9, 0), (x + 0.9, -0.3, 0.75))) for x in (-3.4, 0.1, 2.2)]
+    structure, depth, normal = read(parts, camera, tmp_path, False)
+    above = (normal[..., 2] < -0.9) & np.isfinite(depth)
+    assert above.mean() > 0.1
+    assert (off_by(structure, camera, normal)[above] < 11.25).mean() > 0.9
+
+
 def test_slim_things_stand_on_the_ground_before_a_wall(tmp_path):
     camera = camera_at(at=(-1.0, -9, 1.7), to=(0.4, 2, 2.0))
     posts = [(DESK, shapes.box((x, -3.5, 0), (x + 0.16, -3.34, 2.2))) for x in (-2.0, 0.4, 2.6)]

@@ -15,6 +15,12 @@ import numpy as np
 from irodori.structure.frame import FOCAL_RANGE, Frame, Lines, Make, explained, is_far, vanishing_points
 
 TRIES = 1800
+UPRIGHT = 0.88
+"""Sine of the angle to the picture's foot over which a line may be an upright."""
+
+MOST_STARTS, SAME_CENTRE = 4, 0.03
+"""Starts of each make of perspective; and share of the picture's width from which two shifts of a lens are apart."""
+
 SAME_POINT, MOST_POINTS, MOST_LINES = 0.6, 16, 1000
 """Share of the length of the lines to two vanishing points, of all to either, from which they are one; how many are put together; and
 how many lines, the longest, tell them."""
@@ -34,7 +40,7 @@ FARTHEST_SHIFT = 0.8
 
 def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> list[Frame]:
     """The best starting frames of a centred and of a shifted lens."""
-    upright = np.abs(lines.direction[:, 1]) > 0.88
+    upright = np.abs(lines.direction[:, 1]) > UPRIGHT
     level = np.flatnonzero(~upright)
     if len(level) < 3:
         return []
@@ -51,12 +57,7 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
         frames += [
             _centred_frame(*pair, lines.width, prior), _shifted_frame(*pair, vertical, lines.width, prior)
         ]  # fmt: skip
-    # Few lines may run into a picture that is seen square on; chance would hardly take two of them together.
-    slanted = level[np.abs(lines.direction[level, 1]) > SLANTED]
-    if len(slanted) > 1:
-        chance = lines.weight[slanted] / lines.weight[slanted].sum()
-        for i, j in rng.choice(slanted, (TRIES // 4, 2), p=chance):
-            frames.append(_square_frame(np.cross(lines.line[i], lines.line[j]), lines.width, prior))
+    frames += _square_frames(lines, level, rng, prior)
     # Where lines run many ways, chance hardly takes two pairs of one building: points that many share are put together.
     points = _shared_points(lines, level, rng)
     for v1, v2 in combinations(points, 2):
@@ -71,7 +72,36 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
         score = explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label)
         score *= 1.0 if frame.observed else 0.93
         kept[frame.make].append((score, frame))
-    return [frame for entries in kept.values() for frame in _best_apart(entries, 4)]
+    return [frame for entries in kept.values() for frame in _best_apart(entries, MOST_STARTS)]
+
+
+def square_starts(lines: Lines, rng: np.random.Generator, prior: float) -> list[Frame]:
+    """The best starting frames of lenses square to a front, each shifted another way."""
+    level = np.flatnonzero(np.abs(lines.direction[:, 1]) <= UPRIGHT)
+    label = np.empty(len(lines.weight), np.int64)
+
+    def score(frame: Frame) -> float:
+        points = vanishing_points(frame)
+        return explained(lines.middle, lines.direction, lines.weight, points, lines.tolerance, label)
+
+    out: list[Frame] = []
+    for frame in sorted(filter(None, _square_frames(lines, level, rng, prior)), key=score, reverse=True):
+        if all(np.hypot(*(frame.centre - other.centre)) > SAME_CENTRE * lines.width for other in out):
+            out.append(frame)
+    return out[:MOST_STARTS]
+
+
+def _square_frames(lines: Lines, level: np.ndarray, rng: np.random.Generator, prior: float) -> list[Frame | None]:
+    """Frames square to a front, from pairs of the lines that run into the picture.
+
+    There may be few: chance would hardly take two of them together among all the `level` ones.
+    """
+    slanted = level[np.abs(lines.direction[level, 1]) > SLANTED]
+    if len(slanted) < 2:
+        return []
+    chance = lines.weight[slanted] / lines.weight[slanted].sum()
+    pairs = rng.choice(slanted, (TRIES // 4, 2), p=chance)
+    return [_square_frame(np.cross(lines.line[i], lines.line[j]), lines.width, prior) for i, j in pairs]
 
 
 def _best_apart(entries: list[tuple[float, Frame]], most: int) -> list[Frame]:

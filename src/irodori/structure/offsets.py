@@ -54,6 +54,10 @@ FAR_OFF = 3.0
 ONE_LEVEL = 60.0
 """What a piece of the ground's colour weighs at most, as a vote that it lies at the ground's level."""
 
+LEG_AT, BEHIND_RIM = 0.2, 0.03
+"""Share of a rim's width from its ends within which its legs are, and a factor on the vote of what else shows under it that it is as
+far away."""
+
 TABLE, CUSTOM = 0.74, 15.0
 """m that tables are high, usually, and what that weighs: less than the foot of a single leg."""
 
@@ -156,11 +160,17 @@ def _votes(
             sign = 1.0 if before == i else -1.0
             hinges.append((before, i + j - before, float(np.median(sign * border.ratio)), size))
             continue
+        shown = _under_rim(border, regions, kinds, legged)
+        if shown >= 0:
+            sign = 1.0 if shown == j else -1.0
+            hinges.append((i + j - shown, shown, float(np.median(sign * border.ratio)), size))
+            votes.append((i, j, float(np.median(border.ratio)), BEHIND_RIM * weight))
+            continue
         upper = stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
             # A post stands on one thing and carries another; whatever else it meets is hidden by it.
             post = i if i in posts else j
-            votes += _votes_of_post(border, post, regions, kinds, normals, free=post in free)
+            votes += _votes_of_post(border, post, regions, kinds, normals, free=post in free, tops=legged.tops)
             votes.append((i, j, float(np.median(border.ratio)), BESIDE_CARD * weight))
             continue
         if upper >= 0:
@@ -232,12 +242,14 @@ def _posts(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: 
 
 
 def _votes_of_post(
-    border: Border, post: int, regions: Regions, kinds: np.ndarray, normals: np.ndarray, *, free: bool
-) -> list:
+    border: Border, post: int, regions: Regions, kinds: np.ndarray, normals: np.ndarray, *, free: bool,
+    tops: Collection[int],
+) -> list:  # fmt: skip
     """What a post's foot on something level and its head under what it carries say."""
     i, j = border.first, border.second
     foot, head = (_end(border, post, regions, low) for low in (True, False))
-    foot &= level_up(i + j - post, kinds, normals)
+    # What stands on a table has its top beside the foot, too; else that hides it.
+    foot &= level_up(i + j - post, kinds, normals) and (i + j - post not in tops or (border.steps == 0).sum() >= FOOT)
     if free:  # people carry nothing
         head &= kinds[i + j - post] == LEVEL
     votes = []
@@ -249,26 +261,41 @@ def _votes_of_post(
     return votes
 
 
+def _under_rim(border: Border, regions: Regions, kinds: np.ndarray, legged: Legged) -> int:
+    """The one of two regions that shows under a rim where no leg of it is, so may be far behind; −1 without."""
+    for rim, own, _ in border.both_ways:
+        if rim not in legged.rims or own in legged.rims or kinds[own] == LEVEL:
+            continue
+        if _end(border, own, regions, low=False).sum() >= FOOT:
+            (x0, x1), (low, high) = regions.box[rim, [0, 2]], regions.box[own, [0, 2]]
+            if min((low + high) / 2 - x0, x1 - (low + high) / 2) > LEG_AT * (x1 - x0):
+                return own
+    return -1
+
+
 def _goes_past(
     border: Border, edge: np.ndarray, regions: Regions, kinds: np.ndarray, normals: np.ndarray, sky: int
 ) -> int:
     """The one of two upright regions whose upright `edge`, (2, 2) top and foot, goes on past the other's foot, with the ground
-    beside it, or past its top, with the sky: it stands before the other; −1 if none does."""
+    beside it, or past its top, with the sky or a ceiling: it stands before the other; −1 if none does."""
     i, j = border.first, border.second
     if {kinds[i], kinds[j]} & {LEVEL, CARD}:
         return -1
     way = (edge[1] - edge[0]) / np.hypot(*(edge[1] - edge[0]))
     away = border.place - edge[0]
-    along = (away @ way)[np.abs(away @ [way[1], -way[0]]) < ASIDE]
+    along = np.sort((away @ way)[np.abs(away @ [way[1], -way[0]]) < ASIDE])
     if len(along) < SHORTEST_EDGE:
         return -1
-    edge = edge[0] + np.array([[along.min()], [along.max()]]) * way
     across = ASIDE * np.array([way[1], -way[0]])
-    middle = edge.mean(axis=0)
-    if regions.at(middle + across) != j:
+    # Where a frame ends right beside it, places on the border have neither region at their side.
+    beside = [
+        (regions.at(p - across), regions.at(p + across)) for p in edge[0] + along[:: SHORTEST_EDGE // 2, None] * way
+    ]
+    if beside.count((j, i)) > beside.count((i, j)):
         across = -across
-    if regions.at(middle + across) != j or regions.at(middle - across) != i:
+    elif (i, j) not in beside:
         return -1
+    edge = edge[0] + along[[0, -1]][:, None] * way
     for place, outward, ground in ((edge[1], way, True), (edge[0], -way, False)):
         if not ground and abs(normals[i] @ normals[j]) > 0.98:
             continue
@@ -277,7 +304,10 @@ def _goes_past(
             beyond = [end + step * outward for step in PAST]
             own = {regions.at(there + 2 * side) for there in beyond}
             other = {regions.at(there) for there in beyond}
-            ends = all(level_up(r, kinds, normals) for r in other) if ground else sky > 0 and other == {sky}
+            if ground:
+                ends = all(level_up(r, kinds, normals) for r in other)
+            else:
+                ends = other == {sky} if sky else all(kinds[r] == LEVEL and normals[r, 2] < 0 for r in other)
             if ends and own == {region}:
                 return region
     return -1

@@ -45,9 +45,9 @@ SHORTEST_POST, BESIDE = 12.0, 5.0
 HARDLY_STANDS = 0.5
 """Confidence in an upright plane under which what is told for a ceiling is one."""
 
-GROUND_ROLES, SURE_GROUND, BELOW_HORIZON = ("floor", "lawn", "water"), 0.6, 0.02
-"""Roles of what lies level (paving goes down the fronts of terraces, too), how sure they must be, and how far below the horizon all
-of it lies (sine)."""
+GROUND_ROLES, SURE_GROUND, BELOW_HORIZON, TO_HORIZON = ("floor", "lawn", "water"), 0.5, 0.02, 0.003
+"""Roles of what lies level (paving goes down the fronts of terraces, too), how sure they must be, and how far below the horizon most
+of it lies, and all (sine)."""
 
 FLAT = 0.95
 """Cosine to the vertical from which an underside is a flat one."""
@@ -57,6 +57,15 @@ UNDER_RIDGE = 200.0
 
 ACROSS, UP_TO, FAR_END = 0.9, 0.01, 0.04
 """Share of the picture's width that land takes; and shares of its height over and under the horizon within which it ends."""
+
+PARTED = 0.1
+"""Share of the picture's width at its foot that other pieces of one colour take where something stands before a floor."""
+
+MOST_OF = 0.98
+"""Share of a region's pixels over the horizon from which it lies over that."""
+
+STEEP, ROUND_ALL = 0.1, 0.4
+"""How far down (sine) all of a picture looks in which what takes that share of its edge is the ground."""
 
 NEVER = 1e4
 
@@ -89,17 +98,19 @@ def choose_planes(
     open_above, roofed = under_sky(regions, sky), under_sky(regions, sky, leafy)
     stood_on = _stood_on(regions, segments, families)
     group = colour_groups(regions, sky) if lit else np.arange(count)
-    at_foot = _at_foot(regions, group)
+    at_foot, parted = _at_foot(regions, group)
+    round_all = _round_all(regions, group) if _from_above(camera) else np.zeros(count, bool)
     for region in range(1, count):
         if regions.area[region] == 0 or region == sky:
             continue
         normals = np.vstack([families.normals, pitches[region][0]])
         cost[region], facing[region] = _own_cost(
-            region, regions, camera, normals, region in cards, lit, at_foot[region],
+            region, regions, camera, normals, region in cards, lit, at_foot[region], parted[region] or not lit,
             not sky and regions.box[region, 1] < 3,
         )  # fmt: skip
         cost[region, shared:options] += OWN_SLOPE - pitches[region][1]
         cost[region, 0] -= min(STANDING * stood_on[region], MOST_STANDING)
+        cost[region, 0] -= round_all[region] * np.sqrt(regions.area[region])
         # The near edge of a soffit is a fascia's: what has the sky, or trees before it, over it is seen from above or
         # from the front. A gabled canopy shows its underside before trees, too.
         up = facing[region, :, 2]
@@ -157,7 +168,7 @@ def lie_level(planes: Planes, regions: Regions, camera: Camera, roles: list[str]
         if regions.area[region] > 0 and wanted:
             way = -UP if over else UP
             falls = camera.rays(*regions.pixels[region].T)[1] @ way
-            if (falls < -BELOW_HORIZON).all():
+            if falls.max() < TO_HORIZON and np.median(falls) < -BELOW_HORIZON:
                 kind[region], normal[region] = LEVEL, way
     return None if (kind == planes.kind).all() else Planes(kind, normal, planes.sure)
 
@@ -208,7 +219,7 @@ def card_normal(pixels: np.ndarray, camera: Camera) -> np.ndarray:
 
 def _own_cost(
     region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool, lit: bool, at_foot: float,
-    at_head: bool,
+    parted: bool, at_head: bool,
 ):  # fmt: skip
     """Cost of each plane for one region by itself, the card last, and the normals turned to the camera.
 
@@ -225,7 +236,7 @@ def _own_cost(
     level = np.abs(normals[:, 2]) > 0.9995
     grazing = np.log(np.maximum(np.max(-slope, axis=0), 1e-12) / np.maximum(np.min(-slope, axis=0), 1e-4))
     cost[:-1] = np.where(level, 0.0, 6.0 * np.maximum(grazing - np.log(6.0), 0))
-    cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit, at_foot), 0.0)
+    cost[:-1] += np.where(level, _level_cost(region, regions, camera, broad, lit, at_foot, parted), 0.0)
     sloping = (np.abs(normals[:, 2]) > 0.1) & ~level
     overhead = np.where(facing[:, 2] < 0, 0.0 if at_head else 12.0, 0.0)
     cost[:-1] += np.where(sloping, 4.0 + min(0.04 * broad, 6.0) + overhead, 0.0)
@@ -262,14 +273,30 @@ def _stood_on(regions: Regions, segments: np.ndarray, families: Families) -> np.
     return votes
 
 
-def _at_foot(regions: Regions, group: np.ndarray) -> np.ndarray:
-    """Share of the picture's width at its foot that regions of the same `group` (R,) span, 0 for what ends above, (R,)."""
+def _at_foot(regions: Regions, group: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Share of the picture's width at its foot that regions of the same `group` (R,) span, 0 for what ends above, (R,); and whether
+    much of that is others of the group, (R,)."""
     height, width = regions.labels.shape
     touching = regions.box[:, 3] >= height - 3
     span = np.where(touching, regions.box[:, 2] - regions.box[:, 0], 0.0) / width
     low = regions.labels[-3:].min(axis=0)
     pieces = np.bincount(group[low], minlength=int(group.max()) + 1) / width
-    return np.where(touching, np.maximum(span, pieces[group]), 0.0)
+    return np.where(touching, np.maximum(span, pieces[group]), 0.0), pieces[group] > span + PARTED
+
+
+def _from_above(camera: Camera) -> bool:
+    """Whether the picture's head, too, looks down on the ground."""
+    width, _ = camera.size
+    return bool((camera.rays(np.array([0.5, width / 2, width - 0.5]), np.full(3, 0.5))[1][:, 2] < -STEEP).all())
+
+
+def _round_all(regions: Regions, group: np.ndarray) -> np.ndarray:
+    """Whether regions reach the picture's edge, most of which their `group` (R,) takes, (R,)."""
+    labels = regions.labels
+    edge = np.concatenate([labels[0], labels[-1], labels[1:-1, 0], labels[1:-1, -1]])
+    length = np.bincount(edge, minlength=len(regions.area))
+    length[0] = 0
+    return (length > 0) & (np.bincount(group, length)[group] > ROUND_ALL * len(edge))
 
 
 def _at_head(regions: Regions, camera: Camera) -> list[int]:
@@ -279,12 +306,16 @@ def _at_head(regions: Regions, camera: Camera) -> list[int]:
     if horizon is None:
         return []
     number, count = np.unique(regions.labels[:3], return_counts=True)
-    above = regions.box[number, 3] < min(horizon[0][1], horizon[1][1])
-    above &= ~regions.slim[number] & (number > 0)
+    line = min(horizon[0][1], horizon[1][1])
+    # Slivers beside what stands before it may run down to the floor.
+    above = np.array([r > 0 and (regions.pixels[r][:, 1] < line).mean() > MOST_OF for r in number.tolist()])
+    above &= ~regions.slim[number]
     return number[above].tolist() if count[above].sum() > 0.5 * count.sum() else []
 
 
-def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit: bool, at_foot: float) -> float:
+def _level_cost(
+    region: int, regions: Regions, camera: Camera, broad: float, lit: bool, at_foot: float, parted: bool
+) -> float:
     """What place and shape say about a level plane."""
     x0, y0, x1, y1 = regions.box[region]
     width, height = camera.size
@@ -302,8 +333,8 @@ def _level_cost(region: int, regions: Regions, camera: Camera, broad: float, lit
         cost -= 0.2 * broad * np.clip(max((blue - red - 12) / 24, (green - max(red, blue) - 12) / 6), 0.0, 1.0)
     if at_foot > 0.5:  # what spans the picture at its foot is ground
         cost -= 1.0 * broad
-    elif not lit and slant == 1.0 and at_foot > 0.21 and y0 > line + 0.1 * height:
-        # So are its pieces, where no colour says that they are one.
+    elif parted and slant == 1.0 and at_foot > 0.21 and y0 > line + 0.1 * height:
+        # So are its pieces, where colour says that they are one, or none does that they are not.
         cost -= 0.4 * broad
     elif slant == 1.0 and x1 - x0 > ACROSS * width and -UP_TO * height < y0 - line < FAR_END * height:
         cost -= 0.4 * broad  # and what spans it right under the horizon

@@ -20,7 +20,7 @@ from irodori.structure.frame import (
     points_of,
     vanishing_points,
 )
-from irodori.structure.frame_starts import USUAL_PITCH, differ, parallel_starts, perspective_starts
+from irodori.structure.frame_starts import USUAL_PITCH, differ, parallel_starts, perspective_starts, square_starts
 
 PRIOR_FOCAL = 0.87
 """Focal length over picture width, where the picture does not tell."""
@@ -59,6 +59,13 @@ PITCH_SPREAD = np.radians(15.0)
 UNSURE_FOCAL = 0.08
 """What a centred lens must gain whose focal length the picture does not tell: a parallel view explains as little."""
 
+WING_STEP, WING_STEPS, WING_TELLS, AS_LIKELY = 0.06, 12, 0.08, 0.5
+"""Logarithm of the focal length from try to try, tries either way, and what one must gain, where only wings tell it; and how much less
+a frame may explain than the best for that to be tried."""
+
+SQUARE_GAIN = 0.35
+"""What one of the less likely starts square to a front must gain over all others."""
+
 FLAT = 0.6
 """What a lens must gain into whose picture hardly any line runs: a face seen square on is an elevation."""
 
@@ -92,8 +99,37 @@ def estimate_frame(
     # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
     leading = _best_of_each_make(sorted(refined, key=worth))
     upright = [_refined(_upright(f), lines, prior, noise, rolls=False) for f in leading if 0 < _roll(f) < MOST_ROLL]
-    best = min([*refined, *upright], key=worth, default=None)
+    ranked = sorted([*refined, *upright], key=worth)
+    likely = [f for f in ranked if worth(f) < worth(ranked[0]) + AS_LIKELY]
+    first = {f.make: f for f in reversed(likely)}.values()
+    best = min([*ranked, *(_with_wings(f, lines, prior, noise) for f in first)], key=worth, default=None)
+    # A room seen square on may hold little that runs into the picture, and much askew that runs to points of its own.
+    if best and worth(best) > SQUARE_GAIN:
+        square = [_refined(start, lines, prior, noise) for start in square_starts(lines, rng, prior)]
+        facing = _with_wings(min(square, key=worth, default=best), lines, prior, noise)
+        best = facing if worth(facing) < worth(best) - SQUARE_GAIN else best
     return labelled(best, Lines.of(segments, size)) if best else None
+
+
+def _with_wings(frame: Frame, lines: Lines, prior: float, noise: float) -> Frame:
+    """The frame, its focal length as what stands askew tells it where its own axes do not.
+
+    Two level directions at right angles run to two points of one horizon, whatever the frame's heading.
+    """
+    if frame.make == "parallel" or frame.observed:
+        return frame
+
+    def worth(focal: float) -> float:
+        other = replace(frame, focal=focal)
+        return cost(other, lines, noise) + _unusual(other, lines, prior)
+
+    focals = frame.focal * np.exp(np.arange(-WING_STEPS, WING_STEPS + 1) * WING_STEP)
+    best = min(focals, key=worth)
+    finer = min(best * np.exp(np.linspace(-0.8, 0.8, 9) * WING_STEP), key=worth)
+    if worth(finer) > worth(frame.focal) - WING_TELLS:
+        return frame
+    turned = _refined(replace(frame, focal=finer), lines, finer / lines.width, noise)
+    return replace(turned, observed=True)
 
 
 def _liberty(frame: Frame, lines: Lines) -> float:
