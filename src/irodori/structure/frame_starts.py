@@ -7,6 +7,7 @@ projection, the foreshortening of the axes.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 from itertools import combinations
 
@@ -46,9 +47,8 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
         return []
     vertical = _vertical(lines, upright)
     chance = lines.weight[level] / lines.weight[level].sum()
-    label = np.empty(len(lines.weight), np.int64)
+    score = _share_explained(lines)
     kept: dict[Make, list[tuple[float, Frame]]] = {"centred": [], "shifted": []}
-    tolerance = lines.tolerance
     frames = []
     i, j, k, m = rng.choice(level, (TRIES, 4), p=chance).T
     two = (i != j) & (k != m)
@@ -69,26 +69,30 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
     for frame in frames:
         if frame is None or abs(frame.axes[2, 1]) < 0.72:  # up must look up: no more than about 45° of tilt
             continue
-        score = explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label)
-        score *= 1.0 if frame.observed else 0.93
-        kept[frame.make].append((score, frame))
+        kept[frame.make].append((score(frame) * (1.0 if frame.observed else 0.93), frame))
     return [frame for entries in kept.values() for frame in _best_apart(entries, MOST_STARTS)]
 
 
 def square_starts(lines: Lines, rng: np.random.Generator, prior: float) -> list[Frame]:
     """The best starting frames of lenses square to a front, each shifted another way."""
     level = np.flatnonzero(np.abs(lines.direction[:, 1]) <= UPRIGHT)
-    label = np.empty(len(lines.weight), np.int64)
+    score = _share_explained(lines)
+
+    def moved(one: Frame, other: Frame) -> bool:
+        return bool(np.hypot(*(one.centre - other.centre)) > SAME_CENTRE * lines.width)
+
+    frames = filter(None, _square_frames(lines, level, rng, prior))
+    return _best_apart([(score(frame), frame) for frame in frames], MOST_STARTS, moved)
+
+
+def _share_explained(lines: Lines) -> Callable[[Frame], float]:
+    """What tells how much of the length of the lines a frame explains."""
+    tolerance, label = lines.tolerance, np.empty(len(lines.weight), np.int64)
 
     def score(frame: Frame) -> float:
-        points = vanishing_points(frame)
-        return explained(lines.middle, lines.direction, lines.weight, points, lines.tolerance, label)
+        return explained(lines.middle, lines.direction, lines.weight, vanishing_points(frame), tolerance, label)
 
-    out: list[Frame] = []
-    for frame in sorted(filter(None, _square_frames(lines, level, rng, prior)), key=score, reverse=True):
-        if all(np.hypot(*(frame.centre - other.centre)) > SAME_CENTRE * lines.width for other in out):
-            out.append(frame)
-    return out[:MOST_STARTS]
+    return score
 
 
 def _square_frames(lines: Lines, level: np.ndarray, rng: np.random.Generator, prior: float) -> list[Frame | None]:
@@ -104,22 +108,24 @@ def _square_frames(lines: Lines, level: np.ndarray, rng: np.random.Generator, pr
     return [_square_frame(np.cross(lines.line[i], lines.line[j]), lines.width, prior) for i, j in pairs]
 
 
-def _best_apart(entries: list[tuple[float, Frame]], most: int) -> list[Frame]:
-    """The frames of most score, each turned from those before or of another focal length."""
-    out: list[Frame] = []
-    for _, frame in sorted(entries, key=lambda entry: -entry[0]):
-        if all(differ(frame, other) for other in out):
-            out.append(frame)
-        if len(out) == most:
-            break
-    return out
-
-
 def differ(one: Frame, other: Frame) -> bool:
     """Whether two frames are turned from each other, axes exchanged or not, or have other focal lengths."""
     turned = np.abs(one.axes @ other.axes.T)
     like = max(turned[0, 0] + turned[1, 1], turned[0, 1] + turned[1, 0]) + turned[2, 2]
     return bool(like < LIKE or abs(np.log(one.focal / other.focal)) > LIKE_FOCAL)
+
+
+def _best_apart(
+    entries: list[tuple[float, Frame]], most: int, apart: Callable[[Frame, Frame], bool] = differ
+) -> list[Frame]:
+    """The frames of most score, each `apart` from those before."""
+    out: list[Frame] = []
+    for _, frame in sorted(entries, key=lambda entry: -entry[0]):
+        if all(apart(frame, other) for other in out):
+            out.append(frame)
+        if len(out) == most:
+            break
+    return out
 
 
 def _shared_points(lines: Lines, level: np.ndarray, rng: np.random.Generator) -> np.ndarray:
@@ -277,13 +283,11 @@ def _axes_of(v1: np.ndarray, v2: np.ndarray, centre: np.ndarray, focal: float) -
 def parallel_starts(lines: Lines, rng: np.random.Generator) -> list[Frame]:
     """The best starting frames of parallel projection: from three families of directions, or two at right angles."""
     chance = lines.weight / lines.weight.sum()
-    label = np.empty(len(lines.weight), np.int64)
-    tolerance = lines.tolerance
+    score = _share_explained(lines)
 
     def scored(axes: np.ndarray) -> tuple[float, Frame]:
         frame = Frame(1.0, np.zeros(2), axes, np.zeros(0, int), 0.0, True, "parallel")
-        points = vanishing_points(frame)
-        return explained(lines.middle, lines.direction, lines.weight, points, tolerance, label), frame
+        return score(frame), frame
 
     kept = []
     for i, j, k in rng.choice(len(chance), (TRIES // 2, 3), p=chance):

@@ -155,16 +155,13 @@ def _votes(
             # Crowns stand before hills; only where nothing else tells are they as far away.
             votes.append((i, j, float(np.median(border.ratio)), BESIDE_CARD * weight))
             continue
-        before = _before_ground(border, kinds, normals, legged)
+        rim = _over_shown(border, regions, kinds, legged)
+        before = max(rim, _before_ground(border, kinds, normals, legged))
         if before >= 0:
             sign = 1.0 if before == i else -1.0
             hinges.append((before, i + j - before, float(np.median(sign * border.ratio)), size))
-            continue
-        shown = _under_rim(border, regions, kinds, legged)
-        if shown >= 0:
-            sign = 1.0 if shown == j else -1.0
-            hinges.append((i + j - shown, shown, float(np.median(sign * border.ratio)), size))
-            votes.append((i, j, float(np.median(border.ratio)), BEHIND_RIM * weight))
+            if rim >= 0:
+                votes.append((i, j, float(np.median(border.ratio)), BEHIND_RIM * weight))
             continue
         upper = stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
@@ -261,15 +258,15 @@ def _votes_of_post(
     return votes
 
 
-def _under_rim(border: Border, regions: Regions, kinds: np.ndarray, legged: Legged) -> int:
-    """The one of two regions that shows under a rim where no leg of it is, so may be far behind; −1 without."""
+def _over_shown(border: Border, regions: Regions, kinds: np.ndarray, legged: Legged) -> int:
+    """The one of two regions that is a rim under which the other shows where no leg is, so may be far behind; −1 without."""
     for rim, own, _ in border.both_ways:
         if rim not in legged.rims or own in legged.rims or kinds[own] == LEVEL:
             continue
         if _end(border, own, regions, low=False).sum() >= FOOT:
             (x0, x1), (low, high) = regions.box[rim, [0, 2]], regions.box[own, [0, 2]]
             if min((low + high) / 2 - x0, x1 - (low + high) / 2) > LEG_AT * (x1 - x0):
-                return own
+                return rim
     return -1
 
 

@@ -61,9 +61,6 @@ ACROSS, UP_TO, FAR_END = 0.9, 0.01, 0.04
 PARTED = 0.1
 """Share of the picture's width at its foot that other pieces of one colour take where something stands before a floor."""
 
-MOST_OF = 0.98
-"""Share of a region's pixels over the horizon from which it lies over that."""
-
 STEEP, ROUND_ALL = 0.1, 0.4
 """How far down (sine) all of a picture looks in which what takes that share of its edge is the ground."""
 
@@ -306,10 +303,9 @@ def _at_head(regions: Regions, camera: Camera) -> list[int]:
     if horizon is None:
         return []
     number, count = np.unique(regions.labels[:3], return_counts=True)
-    line = min(horizon[0][1], horizon[1][1])
     # Slivers beside what stands before it may run down to the floor.
-    above = np.array([r > 0 and (regions.pixels[r][:, 1] < line).mean() > MOST_OF for r in number.tolist()])
-    above &= ~regions.slim[number]
+    above = regions.main_box[number, 3] < min(horizon[0][1], horizon[1][1])
+    above &= ~regions.slim[number] & (number > 0)
     return number[above].tolist() if count[above].sum() > 0.5 * count.sum() else []
 
 

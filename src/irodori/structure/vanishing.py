@@ -119,6 +119,7 @@ def _with_wings(frame: Frame, lines: Lines, prior: float, noise: float) -> Frame
     if frame.make == "parallel" or frame.observed:
         return frame
 
+    @cache
     def worth(focal: float) -> float:
         other = replace(frame, focal=focal)
         return cost(other, lines, noise) + _unusual(other, lines, prior)
