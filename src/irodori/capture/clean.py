@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 import numpy as np
@@ -45,9 +46,9 @@ class Cleaned:
     lossy: bool = False
 
 
-def clean(image: np.ndarray, kind: Kind, wanted: Wanted) -> Cleaned:
-    """Clean a picture (H, W, 3) float32, linear, by what it shows."""
-    done: set[str] = set()
+def clean(image: np.ndarray, kind: Kind, wanted: Wanted, done: Collection[str] = ()) -> Cleaned:
+    """Clean a picture (H, W, 3) float32, linear, by what it shows; some cleanings may be `done` before."""
+    done = set(done)
     if kind == "sketch":
         image, removed = clean_paper(image, wanted, done)
         cleaned = Cleaned(image, removed)

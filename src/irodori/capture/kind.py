@@ -11,6 +11,9 @@ from irodori.core.flatness import is_drawn, local_span
 PAPER = 0.70
 """Share of the picture that a drawing's paper takes at least."""
 
+BROAD, COLOURED = 15, 0.03
+"""px, odd, across which colour is an area's, as pens may have any; and share of the picture that such areas take on no paper."""
+
 PLAIN = 0.05
 """Share of the picture in exactly one colour from which a program drew it."""
 
@@ -30,10 +33,12 @@ def detect_kind(image: np.ndarray) -> Kind:
     spread = largest_channel(signed) - least_channel(signed)
     drawn = is_drawn(encoded)
     paper = np.percentile(grey, 80)
-    if paper > 180 and (np.abs(grey - paper) < 12).mean() > PAPER and (spread > 40).mean() < 0.03:
+    coloured = cv2.morphologyEx((spread > 40).astype(np.uint8), cv2.MORPH_OPEN, np.ones((BROAD, BROAD), np.uint8))
+    plain_paper = coloured.mean() < COLOURED
+    if paper > 180 and (np.abs(grey - paper) < 12).mean() > PAPER and plain_paper:
         return "line" if drawn else "sketch"
     plain = _plain_share(encoded) > PLAIN
-    if not drawn and np.percentile(spread, 97) < 40 and np.median(spread) < 22:
+    if not drawn and plain_paper and np.median(spread) < 22:
         from irodori.capture.paper import find_page
 
         if find_page(encoded.astype(np.float32) / 255) is not None:

@@ -26,7 +26,7 @@ class Capture:
     image
         (H, W, 3) float32, linear-light Rec.709.
     alpha
-        (H, W) float32 or None.
+        (H, W) float32, how far the picture covers what lies behind it: where it does not there is sky; or None.
     kind
         "shaded", "line", "sketch" (on paper), "finished" (a rendering or photo) or "passes" (exact buffers came with it).
     exact

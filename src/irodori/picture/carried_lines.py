@@ -38,6 +38,10 @@ FULL = 0.65
 COLOURED = 0.2
 """Difference of an encoded colour's channels from which it is no ink: letters are coloured."""
 
+DIM, USUAL_SKY, WHOLLY = 0.5, 0.75, 0.25
+"""Encoded tone below which a background is no lit sky; that of a lit one; and the difference from a background from which a pixel is
+wholly something else."""
+
 PEN, EDGE = 3, 1
 """How many px a pen's line, and an edge drawn over a shaded view, may reach beyond the pixels of the border."""
 
@@ -91,6 +95,7 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     planting[structure.of_role("planting")] = True
     grey = np.ptp(shown, axis=2) < COLOURED
     lettering = _lettering(structure, shown, plain)
+    before = _before_dim_sky(shown, flat[0], sky) if sky.any() and flat[0].mean() < DIM else None
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
     cover = border_cover(fragments, structure.size, planting)
     pen = None
@@ -114,9 +119,19 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     if already is not None:
         share = np.where((already != 1).any(axis=2), 0.0, share)
     factor = (1 + share * (ratio - 1)).astype(np.float32)[..., None]
+    if before is not None:
+        factor = np.where(sky[..., None], 1 + (before - 1) * (strong * (1 - cover))[..., None], factor)
     if lettering is not None:
         factor = np.where(lettering != 1, 1 + (lettering - 1) * (1 - cover[..., None]), factor)
     return CarriedLines(factor, pen)
+
+
+def _before_dim_sky(shown: np.ndarray, dim: np.ndarray, sky: np.ndarray) -> np.ndarray:
+    """Factor (H, W, 3) float32 of what stands before a `dim` sky (3,), leaves and masts, that shows its own colour before a light
+    one; encoded, 1 elsewhere."""
+    cover = np.minimum(np.abs(shown - dim).max(axis=2) / WHOLLY, 1.0)[..., None]
+    factor = 1 + cover * (np.clip((shown + FLOOR) / (USUAL_SKY + FLOOR), 0.05, 1.0) - 1)
+    return np.where(sky[..., None], factor, 1.0).astype(np.float32)
 
 
 def _lettering(structure: Structure, shown: np.ndarray, plain: np.ndarray) -> np.ndarray | None:

@@ -21,6 +21,10 @@ SPECK = 48
 """Pixels below which a zone of a lossy capture is taken for noise."""
 
 
+LEAST_SKY, DIM_SPAN = 0.015, 0.75
+"""Share of the picture that a sky takes at least; and share of its top that one takes whose colour is not a sky's."""
+
+
 def find_regions(
     encoded: np.ndarray, *, drawing: bool = False, lossy: bool = False, smoothed: bool = False
 ) -> tuple[np.ndarray, np.ndarray, int, list[int], list[int]]:
@@ -59,6 +63,8 @@ def find_regions(
         planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()
         if sky:
             merged = np.where(np.isin(merged, background_pieces(encoded, merged, sky)), sky, merged)
+        else:  # what is dim may be a ceiling: whether it is the sky is told by the camera, later
+            sky = _find_sky(encoded, merged, dim=True)
         labels, letters, signs = gather_lettering(encoded, merged, sky)
         pure &= ~letters
     return _compact(labels, pure, sky, planting, signs)
@@ -93,19 +99,30 @@ def _compact(labels, pure, sky, *lists):
     )  # fmt: skip
 
 
-def _find_sky(encoded: np.ndarray, labels: np.ndarray) -> int:
-    """The flat background: the largest light or blue zone that reaches the top of the picture."""
+def is_sky_tone(colour: np.ndarray) -> bool:
+    """Whether an 8-bit colour (3,) is light and neutral or bluish, as skies are."""
+    red, green, blue = colour
+    bluish = blue >= red - 4 and blue > 90
+    return bool(min(red, green, blue) > 150 and (bluish or _is_neutral(colour)))
+
+
+def _is_neutral(colour: np.ndarray) -> bool:
+    return bool(max(colour) - min(colour) < 26)
+
+
+def _find_sky(encoded: np.ndarray, labels: np.ndarray, *, dim: bool = False) -> int:
+    """The flat background: the largest light or blue zone that reaches the top of the picture, or (`dim`) a grey or bluish
+    one, however dark, that takes most of the top and reaches a side; 0 without."""
     top = labels[:3].ravel()
-    top = top[top > 0]
-    if not len(top):
-        return 0
-    found, counts = np.unique(top, return_counts=True)
+    found, counts = np.unique(top[top > 0], return_counts=True)
     mean = zone_means(encoded, labels)
-    for zone in found[np.argsort(-counts)]:
-        red, green, blue = mean[zone]
-        light = min(red, green, blue) > 150
-        bluish = blue >= red - 4 and blue > 90
-        neutral = max(red, green, blue) - min(red, green, blue) < 26
-        if (light and (bluish or neutral)) and (labels == zone).sum() > 0.015 * labels.size:
-            return int(zone)
+    for n in np.argsort(-counts):
+        zone = int(found[n])
+        if dim:
+            broad = counts[n] > DIM_SPAN * len(top) and zone in labels[:, [0, -1]]
+            likely = broad and (_is_neutral(mean[zone]) or mean[zone][2] >= mean[zone].max())
+        else:
+            likely = is_sky_tone(mean[zone])
+        if likely and (labels == zone).sum() > LEAST_SKY * labels.size:
+            return zone
     return 0

@@ -35,6 +35,9 @@ USUAL_PITCH, NEARLY_SQUARE = np.radians(38.0), 5.0
 SLANTED = 0.05
 """Sine of the angle to the picture's foot from which a line runs into a picture that is seen square on."""
 
+STEEPEST = 0.4
+"""How far up (sine) on paper uprights run at least."""
+
 FARTHEST_SHIFT = 0.8
 """Shares of the picture's width by which a lens is shifted at most."""
 
@@ -66,11 +69,27 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
         ]  # fmt: skip
     if vertical is not None:
         frames += [_standing_frame(v, vertical, lines.width, prior) for v in points]
+    for v1, v2 in combinations(_shared_points(lines, np.arange(len(lines.weight)), rng.spawn(1)[0]), 2):
+        frames.append(_centred_frame(v1, v2, lines.width, prior))
     for frame in frames:
-        if frame is None or abs(frame.axes[2, 1]) < 0.72:  # up must look up: no more than about 45° of tilt
+        if frame is None:
+            continue
+        if frame.make == "centred":
+            frame = max([frame, *other_ways_up(frame)], key=lambda way: -way.axes[2, 1])
+        if -frame.axes[2, 1] < STEEPEST:
             continue
         kept[frame.make].append((score(frame) * (1.0 if frame.observed else 0.93), frame))
     return [frame for entries in kept.values() for frame in _best_apart(entries, MOST_STARTS)]
+
+
+def other_ways_up(frame: Frame) -> list[Frame]:
+    """The same centred lens with each of its level axes that looks up for the uprights instead."""
+    out = []
+    for k in range(2 * (frame.make == "centred")):
+        up = frame.axes[k] * -np.sign(frame.axes[k, 1] or 1.0)
+        if -up[1] > STEEPEST:
+            out.append(replace(frame, axes=np.stack([frame.axes[1 - k], frame.axes[2], up])))
+    return out
 
 
 def square_starts(lines: Lines, rng: np.random.Generator, prior: float) -> list[Frame]:

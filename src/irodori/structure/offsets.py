@@ -17,6 +17,7 @@ from irodori.core.camera import Camera
 from irodori.structure.cut_off import LONGEST, cut_off
 from irodori.structure.meetings import (
     SHORTEST_EDGE,
+    STRAIGHT,
     Border,
     ends_in_corner,
     hangs,
@@ -60,6 +61,9 @@ far away."""
 
 TABLE, CUSTOM = 0.74, 15.0
 """m that tables are high, usually, and what that weighs: less than the foot of a single leg."""
+
+OVER = 0.3
+"""How far (stacked) what hangs over a wall lies above it along their border."""
 
 CARRIED = 0.5
 """Factor on the length of edge along which two faces are one plane."""
@@ -147,6 +151,7 @@ def _votes(
         upper = stands(border, regions, kinds, normals)
         if upper >= 0 and len(border.place) >= 6:
             feet[upper] = max(feet.get(upper, -1.0), float(np.percentile(border.place[:, 1], 80)))
+    eaves, hung = _eaves(borders, regions, kinds, normals)
     votes, hinges = [], []
     for border in borders:
         i, j, size = border.first, border.second, min(len(border.place), LONGEST)
@@ -162,6 +167,11 @@ def _votes(
             hinges.append((before, i + j - before, float(np.median(sign * border.ratio)), size))
             if rim >= 0:
                 votes.append((i, j, float(np.median(border.ratio)), BEHIND_RIM * weight))
+            continue
+        before = i if (i, j) in eaves else j if (j, i) in eaves else -1
+        if before >= 0:
+            sign = 1.0 if before == i else -1.0
+            hinges.append((before, i + j - before, float(np.median(sign * border.ratio)), size))
             continue
         upper = stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
@@ -188,7 +198,7 @@ def _votes(
             weight *= BESIDE_CARD
         elif hangs(border, kinds, normals):
             weight *= 1.0 if ends_in_corner(border, regions.labels) else FAR_EDGE
-        elif abs(normals[i] @ normals[j]) > 0.98:
+        elif abs(normals[i] @ normals[j]) > 0.98 and (i, j) not in hung:
             weight *= COPLANAR
         owner = border.owner
         if owner < 0 and (i, j) in uprights:
@@ -209,6 +219,45 @@ def _before_ground(border: Border, kinds: np.ndarray, normals: np.ndarray, legge
         if other not in legged.tops and level_up(other, kinds, normals) and own in legged.rims | legged.tops:
             return own
     return -1
+
+
+def _eaves(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> tuple[set, set]:
+    """Pairs of what hangs over a wall, or lies level on that, and the ground that shows beside it: its foot runs on in one
+    line from the wall's head, though the wall stands on the same ground further down. And the pairs of regions, the first
+    less than the second, of which one hangs so over the other."""
+    feet: dict[int, dict[int, Border]] = {}
+    over = []
+    for border in borders:
+        upper, facing = stands(border, regions, kinds, normals), {kinds[border.first], kinds[border.second]}
+        if upper >= 0 and kinds[upper] != CARD:
+            feet.setdefault(upper, {})[border.first + border.second - upper] = border
+        elif upper < 0 and abs(border.stacked) > OVER and not facing & {LEVEL, CARD}:
+            over.append(border)
+    found, hung = set(), set()
+    for border in over:
+        upper, wall = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+        way = way_of(border.place) if len(border.place) >= SHORTEST_EDGE else None
+        if way is None:
+            continue
+        middle, across = border.place.mean(axis=0), np.array([-way[1], way[0]])
+        for ground in feet.get(upper, {}).keys() & feet.get(wall, {}).keys():
+            away = [np.abs((_foot(feet[own][ground], own) - middle) @ across) for own in (upper, wall)]
+            if min(map(len, away)) < FOOT:
+                continue
+            beside, below = map(np.median, away)
+            if beside < STRAIGHT and below > SHORTEST_EDGE:
+                found.add((upper, ground))
+                hung.add((border.first, border.second))
+    for border in borders:
+        if hangs(border, kinds, normals):
+            top, face = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+            found |= {(top, ground) for own, ground in found if own == face}
+    return found, hung
+
+
+def _foot(border: Border, region: int) -> np.ndarray:
+    """Places (n, 2) of a border where a region lies right above the other."""
+    return border.place[border.steps == (1 if border.first == region else -1)]
 
 
 def _posts(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: np.ndarray) -> set[int]:

@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.core.nearest import filled_from_nearest
+from irodori.structure.backdrop import background_pieces
 from irodori.structure.families import UPRIGHTS, Families
+from irodori.structure.find_regions import is_sky_tone
 from irodori.structure.regions import Regions, leafy
 from irodori.structure.ridges import under_ridges
 
@@ -41,8 +45,9 @@ GREENERY = 0.1
 """Share of the picture's width that hills and trees take under the sky: plants in a room do not reach so far along its
 ceiling."""
 
-CORNER, BESIDE = 30.0, 14
-"""px of an upright edge in which walls meet, and px beside it at which their upper edges are looked at."""
+CORNER, BESIDE, BORDER = 30.0, 14, 42.0
+"""px of an upright edge in which walls meet; px beside it at which their upper edges are looked at; and px over or under its end
+within which these are."""
 
 MOST_BELOW = 0.7
 """Share of sky below the horizon: a model's ground often ends before it."""
@@ -54,8 +59,11 @@ takes at least."""
 STOREYS, STOREYED = 2, 0.25
 """How often sky begins anew under other things in one column of the picture at most; and in which share of its columns it may."""
 
-TOUCHING = 12
-"""px of border from which two regions are neighbours."""
+TOUCHING, SAME_COLOUR = 12, 4.0
+"""px of border from which two regions are neighbours; and 8-bit steps up to which two colours are one."""
+
+RIM = 5
+"""px, odd, across which what is left of a region beside emptiness is only its rim."""
 
 SPECK, LEAVES, MOST_FRAMED = 40, 8, 0.3
 """px that a hole must be large to be one; how many are a tree's leaves, and what share of these has level edges at most."""
@@ -72,13 +80,30 @@ MOST_OF_FOOT, MOST_BAYS = 0.4, 12
 """Share of its width with which what is sky stands on the land's far edge, and how many bays side by side are looked into."""
 
 
+def empty_sky(labels: np.ndarray, sky: int, alpha: np.ndarray | None) -> tuple[np.ndarray, int, bool]:
+    """Labels (H, W) in which all that a picture does not cover, by its `alpha` (H, W), is one, the sky; its number; and whether
+    the picture tells so."""
+    if alpha is None:
+        return labels, sky, False
+    empty = alpha < 0.5
+    # What is left of a region that was mostly emptiness is its soft rim, or a surface of the same tone.
+    size, gone = (np.bincount(labels.ravel(), over, int(labels.max()) + 1) for over in (None, empty.ravel()))
+    left = ~empty & (gone > size / 2)[labels]
+    core = cv2.erode(left.astype(np.uint8), np.ones((RIM, RIM), np.uint8)) > 0
+    rim = left & ~np.isin(labels, labels[core])
+    number = int(labels.max()) + 1
+    if (~empty & ~rim).any():
+        labels = filled_from_nearest(labels, rim | empty)
+    return np.where(empty, number, labels).astype(np.int32), number, True
+
+
 def tell_sky(
     region: int, regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *,
     drawn: bool,
 ) -> tuple[int, int, int]:  # fmt: skip
-    """What a region that is as bright as a sky is: its number as the sky's, a ceiling's or the ground's, 0 for the others.
+    """What a region that may be the sky is: its number as the sky's, a ceiling's or the ground's, 0 for the others.
 
-    Parameters are those of `is_open_sky`.
+    Parameters are those of `is_open_sky`. What is dim and no sky may be anything.
     """
     if is_ground_around(region, regions, camera):
         return 0, 0, region
@@ -92,7 +117,17 @@ def tell_sky(
                 return beside, 0, 0
     if is_open_sky(region, regions, camera, segments, sides, families, drawn=drawn):
         return region, 0, 0
-    return 0, region if is_overhead(region, regions, camera) else 0, 0
+    over = (drawn or is_sky_tone(regions.colour[region])) and is_overhead(region, regions, camera)
+    return 0, region if over else 0, 0
+
+
+def rest_of_dim_sky(sky: int, regions: Regions, encoded: np.ndarray) -> list[int]:
+    """Regions in which a dim `sky` of an 8-bit picture (H, W, 3) shows, too: in its very colour, through railings and leaves, or
+    where its own change of colour goes on; light ones have all of it."""
+    if is_sky_tone(regions.colour[sky]):
+        return []
+    same = np.abs(regions.colour - regions.colour[sky]).max(axis=1) < SAME_COLOUR
+    return sorted({*np.flatnonzero(same & (regions.area > 0)), *background_pieces(encoded, regions.labels, sky)})
 
 
 def _sky_beside_a_front(
@@ -123,6 +158,9 @@ def is_open_sky(
         return False
     height, width = regions.labels.shape
     own = regions.labels == region
+    dim = not drawn and not is_sky_tone(regions.colour[region])
+    if dim and _meets_corners(region, own, regions, segments, families):
+        return False
     columns = np.flatnonzero(own.any(axis=0))
     lowest = _lowest(own)[columns]
     line = _horizon_at(horizon, np.arange(width), width)
@@ -145,7 +183,7 @@ def is_open_sky(
     rows = sides[beside]
     index = rows[:, 0].astype(int)
     upright = ~families.level[index]
-    if holds or _meets_corners(region, own, regions, segments, families):
+    if holds or dim or _meets_corners(region, own, regions, segments, families):
         # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
         other = np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)
         low, high = regions.box[other, 0], regions.box[other, 2]
@@ -277,8 +315,9 @@ def _meets_corners(region: int, own: np.ndarray, regions: Regions, segments: np.
         if left < 0 or right >= width or min(lowest[left], lowest[right]) < 0:
             continue
         rise = y - lowest[[left, right]]
-        inner += bool((rise > 0.5).all())
-        outer += bool((rise < -0.5).all())
+        # Farther up or down, it is the border of something else that begins beside the edge.
+        inner += bool(((rise > 0.5) & (rise < BORDER)).all())
+        outer += bool(((rise < -0.5) & (rise > -BORDER)).all())
     return inner > 0 and outer == 0
 
 

@@ -61,8 +61,9 @@ ACROSS, UP_TO, FAR_END = 0.9, 0.01, 0.04
 PARTED = 0.1
 """Share of the picture's width at its foot that other pieces of one colour take where something stands before a floor."""
 
-STEEP, ROUND_ALL = 0.1, 0.4
-"""How far down (sine) all of a picture looks in which what takes that share of its edge is the ground."""
+STEEP, AROUND = 0.1, (0.25, 0.4)
+"""How far down (sine) all of a picture looks in which what takes much of its edge is likely the ground; and the shares of the edge
+from which it may be and from which it is."""
 
 NEVER = 1e4
 
@@ -96,7 +97,7 @@ def choose_planes(
     stood_on = _stood_on(regions, segments, families)
     group = colour_groups(regions, sky) if lit else np.arange(count)
     at_foot, parted = _at_foot(regions, group)
-    round_all = _round_all(regions, group) if _from_above(camera) else np.zeros(count, bool)
+    round_all = _round_all(regions, group) if _from_above(camera) else np.zeros(count)
     for region in range(1, count):
         if regions.area[region] == 0 or region == sky:
             continue
@@ -288,12 +289,13 @@ def _from_above(camera: Camera) -> bool:
 
 
 def _round_all(regions: Regions, group: np.ndarray) -> np.ndarray:
-    """Whether regions reach the picture's edge, most of which their `group` (R,) takes, (R,)."""
+    """How much the `group` (R,) of each region that reaches the picture's edge goes round all else, (R,) 0 … 1."""
     labels = regions.labels
     edge = np.concatenate([labels[0], labels[-1], labels[1:-1, 0], labels[1:-1, -1]])
     length = np.bincount(edge, minlength=len(regions.area))
     length[0] = 0
-    return (length > 0) & (np.bincount(group, length)[group] > ROUND_ALL * len(edge))
+    share = np.bincount(group, length)[group] / len(edge)
+    return np.where((length > 0) & (share > AROUND[0]), np.minimum(share / AROUND[1], 1.0), 0.0)
 
 
 def _at_head(regions: Regions, camera: Camera) -> list[int]:

@@ -39,7 +39,7 @@ from irodori.structure.fans import find_fans, turn_fans
 from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.frame import Frame
 from irodori.structure.from_passes import structure_from_passes
-from irodori.structure.open_sky import more_sky, tell_sky
+from irodori.structure.open_sky import empty_sky, more_sky, rest_of_dim_sky, tell_sky
 from irodori.structure.orientation import choose_planes, lie_level
 from irodori.structure.plan import (
     OUTER_WALL,
@@ -128,8 +128,10 @@ def _read_pixels(
     report(progress, "Reading regions", 0.1)
     labels, pure, sky, planting, signs = _find_regions(capture, encoded, segments)
     shaded = capture.kind not in DRAWN
+    labels, sky, empty = empty_sky(labels, sky, capture.alpha)
     labels = correct_regions(labels, given.surface)
     labels, sky, settled = corrected_sky(labels, sky, given.surface)
+    settled |= empty and sky > 0
     report(progress, "Reading the camera", 0.5)
     camera, frame = read_camera(capture, segments, given, notes)
     see_through = capture.kind == "line" and shows_hidden_lines(encoded, segments)
@@ -146,7 +148,13 @@ def _read_pixels(
         sky, ceiling, ground = tell_sky(sky, regions, camera, segments, sides, families, drawn=not shaded)
     if not sky and camera.rotation[2, 2] > FROM_HIGH_UP:
         families = find_families(segments, camera, frame.label, by_hand=by_hand, indoors=True)
-    if sky and not shaded and not settled and (more := more_sky(sky, regions, camera, segments, sides, families)):
+    more: list[int] = []
+    if sky and not settled:
+        if shaded:
+            more = rest_of_dim_sky(sky, regions, encoded)
+        else:
+            more = more_sky(sky, regions, camera, segments, sides, families)
+    if more:
         labels = np.where(np.isin(labels, more), sky, labels)
         regions, sides = measure_regions(labels, colour), line_sides(labels, segments)
     if shaded:

@@ -20,7 +20,14 @@ from irodori.structure.frame import (
     points_of,
     vanishing_points,
 )
-from irodori.structure.frame_starts import USUAL_PITCH, differ, parallel_starts, perspective_starts, square_starts
+from irodori.structure.frame_starts import (
+    USUAL_PITCH,
+    differ,
+    other_ways_up,
+    parallel_starts,
+    perspective_starts,
+    square_starts,
+)
 
 PRIOR_FOCAL = 0.87
 """Focal length over picture width, where the picture does not tell."""
@@ -46,6 +53,9 @@ LIBERTY = {"centred": 0.02, "shifted": 0.15, "parallel": 0.06}
 ROLLED, UPRIGHT, MOST_ROLL = 0.05, 0.0002, 0.05
 """What a lens that rolls must gain; sine of the roll up to which it does not; and up to which it may be tried without."""
 
+USUAL_ROLL, MORE_ROLL = 0.15, 1.0
+"""Sine of the roll that a lens has at most, usually, and what all beyond it must gain."""
+
 USUAL_SHIFT, MORE_SHIFT, UNSURE_SHIFT = 0.15, 2.0, 0.3
 """Share of the picture's width by which a lens is shifted at most, usually; what each further width must gain; and what a shift, and
 each width of it from none on, must gain beside a focal length that the picture does not tell, for which it can make up."""
@@ -55,6 +65,10 @@ UNUSUAL_FOCAL, UNUSUAL_PITCH = 0.05, 0.02
 
 PITCH_SPREAD = np.radians(15.0)
 """Standard deviation, rad, of the angle at which parallel views look down."""
+
+UNUSUAL_TILT, USUAL_TILT, TILT_SPREAD = 0.005, np.radians(10.0), np.radians(20.0)
+"""What a lens must gain for the square of each spread, rad, by which it looks down otherwise than usual: of the axes that are as
+good for the lines this tells which is up."""
 
 UNSURE_FOCAL = 0.08
 """What a centred lens must gain whose focal length the picture does not tell: a parallel view explains as little."""
@@ -68,6 +82,9 @@ SQUARE_GAIN = 0.35
 
 FLAT = 0.6
 """What a lens must gain into whose picture hardly any line runs: a face seen square on is an elevation."""
+
+UNSTOOD, FEWEST_UPRIGHTS = 0.1, 0.08
+"""What a lens must gain in whose picture nothing stands, and the share of all lines from which enough does: buildings stand."""
 
 SQUARE, SAME_WAY = 0.07, 0.02
 """Sines of the angles up to which an axis of a parallel view runs straight into the picture, and two axes the same way on paper."""
@@ -91,6 +108,7 @@ def estimate_frame(
     rng = np.random.default_rng(seed)
     found = [*perspective_starts(lines, rng, prior), *parallel_starts(lines, rng)]
     refined = [_refined(start, lines, prior, noise) for start in found]
+    refined += [labelled(other, lines) for frame in refined for other in other_ways_up(frame)]
 
     @cache
     def worth(frame: Frame) -> float:
@@ -136,12 +154,16 @@ def _with_wings(frame: Frame, lines: Lines, prior: float, noise: float) -> Frame
 def _liberty(frame: Frame, lines: Lines) -> float:
     """What a frame must gain, in mean cost a segment, before it is believed."""
     flat = 0.0 if _shows_depth(frame, lines) else FLAT
+    if frame.make != "parallel":
+        standing = lines.weight[frame.label == 2].sum() / lines.weight.sum()
+        flat += UNSTOOD * max(1.0 - standing / FEWEST_UPRIGHTS, 0.0)
     square = _is_square(frame)
     if frame.make == "parallel" and (square or _hides_depth(frame)):
         return UNEXPLAINED * (1 - frame.share) + UNTOLD * (not square)
     if not frame.observed and frame.make == "centred":
         return UNSURE_FOCAL + flat
-    shift, rolled = float(np.hypot(*frame.centre)) / lines.width, ROLLED * (_roll(frame) > UPRIGHT)
+    shift, roll = float(np.hypot(*frame.centre)) / lines.width, _roll(frame)
+    rolled = ROLLED * (roll > UPRIGHT) + MORE_ROLL * max(roll - USUAL_ROLL, 0.0)
     if frame.make == "shifted" and not frame.observed and not square:
         return UNSURE_SHIFT + MORE_SHIFT * shift + rolled + flat
     return LIBERTY[frame.make] + MORE_SHIFT * max(shift - USUAL_SHIFT, 0.0) + rolled + flat
@@ -150,7 +172,9 @@ def _liberty(frame: Frame, lines: Lines) -> float:
 def _unusual(frame: Frame, lines: Lines, prior: float) -> float:
     """What a frame must gain for how unusual its lens, or the pitch of its parallel view, is."""
     if frame.make != "parallel":
-        return UNUSUAL_FOCAL * float(np.log(frame.focal / (prior * lines.width)) / PRIOR_SPREAD) ** 2
+        tilt = np.arcsin(np.clip(-frame.axes[2, 2], -1.0, 1.0))
+        lens = np.log(frame.focal / (prior * lines.width)) / PRIOR_SPREAD
+        return float(UNUSUAL_FOCAL * lens**2 + UNUSUAL_TILT * ((tilt - USUAL_TILT) / TILT_SPREAD) ** 2)
     pitch = float(np.arcsin(min(abs(frame.axes[2, 2]), 1.0)))
     if _is_square(frame) or pitch < SQUARE:
         return 0.0

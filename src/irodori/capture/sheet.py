@@ -1,0 +1,107 @@
+"""What lines are drawn on, and with: transparent pictures are laid on a sheet; light lines on a dark ground, and coloured
+ones, become dark ones on white paper, as they are read."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from irodori.core.capture import Kind
+from irodori.core.cleanings import Wanted
+from irodori.core.colour import decode_srgb, encode_8_bit, encode_srgb, largest_channel, least_channel
+from irodori.core.flatness import is_drawn
+
+CLEAR, MASSIVE = 0.005, 0.05
+"""Share of a picture that is see-through where it tells what is empty; and share of it that is opaque in areas, as things are."""
+
+THIN = 7
+"""px, odd, that lines are less wide than: what is left of ink when as much is taken off is areas."""
+
+LIGHT_INK = 0.6
+"""Mean tone, encoded, from which ink on nothing is meant for a dark ground."""
+
+DARK, EVEN, MOST = 0.45, 0.05, 0.7
+"""Tone, encoded, of a dark ground at most; how much a ground wavers; and the share of the picture that it takes at least."""
+
+VIVID, COLOURED = 0.15, 0.35
+"""How far apart, encoded, the channels of a coloured ink are; and share of all ink that it takes in a drawing in colours: a
+selection outline on a drawing in black takes less."""
+
+AREAS = 0.02
+"""Share of the picture that areas other than the ground take, from which it is no drawing."""
+
+ROUND, FAINT = 15, 0.15
+"""px, odd, round a place within which ink is fullest where it counts as black; and how far, encoded, that stands out at least."""
+
+
+def on_sheet(rgb: np.ndarray, alpha: np.ndarray | None) -> np.ndarray:
+    """A picture (H, W, 3), linear, laid on white by its alpha (H, W), or on black where its ink is light; the same array if opaque."""
+    if alpha is None or alpha.min() >= 1.0:
+        return rgb
+    encoded, cover = encode_srgb(rgb), alpha[..., None]
+    ink = float((encoded.mean(axis=2) * alpha).sum() / max(float(alpha.sum()), 1e-6))
+    sheet = 0.0 if ink > LIGHT_INK and not _has_areas(alpha > 0.5, MASSIVE) else 1.0
+    return decode_srgb(encoded * cover + np.float32(sheet) * (1.0 - cover))
+
+
+def outline_of(alpha: np.ndarray | None) -> np.ndarray | None:
+    """The alpha (H, W) where it tells things from emptiness; None for opaque pictures and for lines on nothing."""
+    if alpha is None or (alpha < 0.5).mean() < CLEAR or not _has_areas(alpha > 0.5, MASSIVE):
+        return None
+    return alpha
+
+
+def turned_to_paper(rgb: np.ndarray, kind: Kind | None, wanted: Wanted) -> tuple[np.ndarray, str]:
+    """A picture (H, W, 3), linear, as dark ink on white paper where it is a drawing on a dark ground or in coloured inks, with the
+    name of the cleaning; the same array, and none, where it is not."""
+    ground = _ground_tone(rgb)
+    if ground is None:
+        return rgb, ""
+    name, tell = ("dark", _is_light_on_dark) if _is_dark(ground) else ("inks", _is_in_colours)
+    # What a scanner saw has grain of its own; cleaning the paper is for that.
+    drawn = kind in (None, "line") and is_drawn(encode_8_bit(rgb))
+    if not wanted.does(name, drawn and tell(rgb, ground)):
+        return rgb, ""
+    return _as_on_paper(rgb, ground), name
+
+
+def _ground_tone(rgb: np.ndarray) -> np.ndarray | None:
+    """The tone (3,), encoded, of the even ground that most of a picture (H, W, 3), linear, is; None if there is none."""
+    encoded = encode_srgb(rgb)
+    ground = np.median(encoded.reshape(-1, 3), axis=0)
+    return ground if (largest_channel(np.abs(encoded - ground)) < EVEN).mean() > MOST else None
+
+
+def _is_dark(ground: np.ndarray) -> bool:
+    """Whether a ground's tone (3,) is no paper's."""
+    return bool(ground.mean() < DARK)
+
+
+def _is_light_on_dark(rgb: np.ndarray, ground: np.ndarray) -> bool:
+    """Whether hardly anything but thin lines, lighter than it, lies on a ground (3,) of a picture (H, W, 3), linear."""
+    off = encode_srgb(rgb) - ground
+    ink = largest_channel(np.abs(off)) > EVEN
+    return bool(ink.any() and off[ink].mean() > 0 and not _has_areas(ink, AREAS))
+
+
+def _is_in_colours(rgb: np.ndarray, ground: np.ndarray) -> bool:
+    """Whether hardly anything but thin lines, most of them coloured, lies on a ground (3,) of a picture (H, W, 3), linear."""
+    encoded = encode_srgb(rgb)
+    ink = largest_channel(np.abs(encoded - ground)) > EVEN
+    vivid = largest_channel(encoded) - least_channel(encoded) > VIVID
+    return bool((vivid & ink).sum() > COLOURED * ink.sum() and not _has_areas(ink, AREAS))
+
+
+def _as_on_paper(rgb: np.ndarray, ground: np.ndarray) -> np.ndarray:
+    """What stands out from a ground (3,) as black ink on white paper, (H, W, 3) linear, however strong or coloured it is."""
+    import cv2
+
+    off = largest_channel(np.abs(encode_srgb(rgb) - ground))
+    full = np.maximum(cv2.dilate(off, np.ones((ROUND, ROUND), np.uint8)), FAINT)
+    return decode_srgb(np.repeat(1.0 - (off / full)[..., None], 3, axis=2))
+
+
+def _has_areas(mask: np.ndarray, share: float) -> bool:
+    """Whether areas as wide as no line is take that share of a picture."""
+    import cv2
+
+    return bool(cv2.erode(mask.astype(np.uint8), np.ones((THIN, THIN), np.uint8)).mean() > share)
