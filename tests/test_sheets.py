@@ -111,9 +111,10 @@ def test_what_a_picture_does_not_cover_is_sky(tmp_path, drawn, shaded, line):
 
 
 @pytest.mark.parametrize(
-    "low", [(0, 0, 0), (46, 48, 52), (120, 120, 120), (40, 60, 95)], ids=["black", "dark", "grey", "blue"]
+    ("low", "graded"),
+    [((0, 0, 0), False), ((46, 48, 52), True), ((120, 120, 120), False), ((40, 60, 95), True)],
+    ids=["black", "dark, graded", "grey", "blue, graded"],
 )
-@pytest.mark.parametrize("graded", [False, True], ids=["flat", "graded"])
 def test_a_sky_may_be_dim(tmp_path, low, graded):
     height, width = 1000, 1600
     rise = np.linspace(70, 0, height)[:, None, None] if graded else np.zeros((height, 1, 1))

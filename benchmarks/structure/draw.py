@@ -23,7 +23,9 @@ KINDS = (
     "bare",
     "shadowed",
     "glassy",
+    "dim",
     "line",
+    "inked",
     "hatched",
     "wireframe",
     "sketch",
@@ -39,6 +41,12 @@ LIGHTS = (((-0.5, -0.8, 1.0), 0.85), ((0.9, -0.2, 0.35), 0.35), ((-0.2, 0.9, -0.
 
 SUN = (1.0, -0.55, 0.9)
 """Way towards the first light where it casts shadows: from the side."""
+
+DIM = (0.13, 0.145, 0.165)
+"""A dark background, and what a drawing in colours lies on."""
+
+INKS = ((255, 255, 255), (255, 230, 60), (70, 220, 240), (255, 110, 100), (120, 230, 120))
+"""What the lines of such a drawing are drawn with."""
 
 CLEAR = 0.35
 """Opacity of a viewport's glass."""
@@ -231,7 +239,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         sketch = pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
         return sketch if kind == "sketch" else _in_pencil(sketch) if kind == "pencil" else _with_marker(sketch, truth)
     window, renderer = _window(scene.camera, 8)
-    lines = kind in ("line", "hatched", "wireframe")
+    lines = kind in ("line", "inked", "hatched", "wireframe")
     textured = kind in ("textured", "bare")  # with and without drawn edges
     shaded = kind in ("shaded", "messy", "clay", "shadowed", "glassy") or textured
     for part in scene.parts:
@@ -295,6 +303,8 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         renderer.SetBackground(1, 1, 1)
     elif kind == "clay":
         renderer.SetBackground(0.97, 0.97, 0.97)
+    elif kind == "dim":
+        renderer.SetBackground(*DIM)
     else:
         renderer.SetBackground(0.80, 0.87, 0.93)
     renderer.ResetCameraClippingRange()
@@ -314,6 +324,8 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         image = np.clip(image * (1 - 0.75 * hatching(scene.camera, fine_truth(scene)))[..., None], 0, 255).astype(
             np.uint8
         )
+    if kind == "inked":
+        image = _in_colours(image, truth)
     if textured:
         image = np.clip(image * texture_factor(scene.camera, fine_truth(scene)), 0, 255).astype(np.uint8)
     if kind == "messy":
@@ -321,6 +333,13 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         _, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 93])
         image = np.ascontiguousarray(cv2.imdecode(data, cv2.IMREAD_COLOR)[..., ::-1])
     return image
+
+
+def _in_colours(image: np.ndarray, truth: Truth) -> np.ndarray:
+    """A black drawing (H, W, 3) as one of coloured lines on a dark ground, each in the ink of the surface it lies on."""
+    ink = (255.0 - image[..., :1]) / 255
+    colour = np.array(INKS, float)[truth.surface % len(INKS)]
+    return np.rint(np.array(DIM) * 255 * (1 - ink) + colour * ink).astype(np.uint8)
 
 
 def shadows(scene: TruthScene, fine: Truth) -> np.ndarray:

@@ -9,13 +9,11 @@ from pathlib import Path
 import numpy as np
 
 from irodori.capture.clean import clean as clean_picture
-from irodori.capture.frame_line import within_frame
 from irodori.capture.kind import detect_kind
 from irodori.capture.passes import read_passes
-from irodori.capture.sheet import on_sheet, outline_of, turned_to_paper
+from irodori.capture.sheet import lay_out
 from irodori.core.capture import Capture, Kind
-from irodori.core.cleanings import CLEANINGS, Wanted
-from irodori.core.colour import encode_8_bit
+from irodori.core.cleanings import Wanted
 from irodori.core.errors import CaptureError
 from irodori.formats.read_image import PIXEL_LIMIT, file_digest, read_image
 
@@ -70,19 +68,11 @@ def open_capture(
             f"'{path}' is only {width} × {height} pixels; a capture needs at least {SMALLEST} × {SMALLEST}"
         )
     buffers = read_passes(passes or {}, (width, height), near, far)
-    shown, alpha = on_sheet(loaded.rgb, loaded.alpha), outline_of(loaded.alpha)
-    inner = within_frame(encode_8_bit(shown)) if not buffers and wanted.may("frame") else None
-    if inner is not None:
-        shown, alpha = shown[inner], None if alpha is None else alpha[inner]
-    shown, turned = turned_to_paper(shown, kind, wanted)
-    early = [*["frame"] * (inner is not None), *[turned] * bool(turned)]
-    found = kind or detect_kind(shown)
-    cleaned = clean_picture(shown, found, wanted, done=early)
-    said = [f"Turned {CLEANINGS[turned]} into black on white"] if turned else []
-    if inner is not None:
-        said.insert(0, f"Took off {CLEANINGS['frame']}: {shown.shape[1]} × {shown.shape[0]} px are left")
-    image = cleaned.image
-    if image.shape != shown.shape:
+    laid = lay_out(loaded.rgb, loaded.alpha, kind, wanted, framed=not buffers)
+    found = kind or detect_kind(laid.image)
+    cleaned = clean_picture(laid.image, found, wanted, done=laid.done)
+    image, alpha, said = cleaned.image, laid.alpha, laid.done.values()
+    if image.shape != laid.image.shape:
         if buffers:
             raise CaptureError("Passes cannot lie beside a photographed page; give the passes with a scan, or alone")
         alpha = None

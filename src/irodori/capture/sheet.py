@@ -3,10 +3,13 @@ ones, become dark ones on white paper, as they are read."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 
+from irodori.capture.frame_line import within_frame
 from irodori.core.capture import Kind
-from irodori.core.cleanings import Wanted
+from irodori.core.cleanings import CLEANINGS, Wanted
 from irodori.core.colour import decode_srgb, encode_8_bit, encode_srgb, largest_channel, least_channel
 from irodori.core.flatness import is_drawn
 
@@ -33,7 +36,33 @@ ROUND, FAINT = 15, 0.15
 """px, odd, round a place within which ink is fullest where it counts as black; and how far, encoded, that stands out at least."""
 
 
-def on_sheet(rgb: np.ndarray, alpha: np.ndarray | None) -> np.ndarray:
+@dataclass(frozen=True, eq=False)
+class LaidOut:
+    """A picture as it is looked at: `image` (H, W, 3), linear; `alpha` (H, W) where it tells things from emptiness, or None; and
+    what was `done` to it, sentences by the names of `CLEANINGS`."""
+
+    image: np.ndarray
+    alpha: np.ndarray | None
+    done: dict[str, str]
+
+
+def lay_out(
+    rgb: np.ndarray, alpha: np.ndarray | None, kind: Kind | None, wanted: Wanted, *, framed: bool = True
+) -> LaidOut:
+    """Lay a picture (H, W, 3), linear, with its alpha (H, W) on a sheet, without the frame round it, if it may be `framed`, and as
+    black on white if it is a drawing in other tones."""
+    image, outline, done = _on_sheet(rgb, alpha), _outline_of(alpha), {}
+    inner = within_frame(encode_8_bit(image)) if framed and wanted.may("frame") else None
+    if inner is not None:
+        image, outline = image[inner], None if outline is None else outline[inner]
+        done["frame"] = f"Took off {CLEANINGS['frame']}: {image.shape[1]} × {image.shape[0]} px are left"
+    image, name = _turned_to_paper(image, kind, wanted)
+    if name:
+        done[name] = f"Turned {CLEANINGS[name]} into black on white"
+    return LaidOut(image, outline, done)
+
+
+def _on_sheet(rgb: np.ndarray, alpha: np.ndarray | None) -> np.ndarray:
     """A picture (H, W, 3), linear, laid on white by its alpha (H, W), or on black where its ink is light; the same array if opaque."""
     if alpha is None or alpha.min() >= 1.0:
         return rgb
@@ -43,14 +72,14 @@ def on_sheet(rgb: np.ndarray, alpha: np.ndarray | None) -> np.ndarray:
     return decode_srgb(encoded * cover + np.float32(sheet) * (1.0 - cover))
 
 
-def outline_of(alpha: np.ndarray | None) -> np.ndarray | None:
+def _outline_of(alpha: np.ndarray | None) -> np.ndarray | None:
     """The alpha (H, W) where it tells things from emptiness; None for opaque pictures and for lines on nothing."""
     if alpha is None or (alpha < 0.5).mean() < CLEAR or not _has_areas(alpha > 0.5, MASSIVE):
         return None
     return alpha
 
 
-def turned_to_paper(rgb: np.ndarray, kind: Kind | None, wanted: Wanted) -> tuple[np.ndarray, str]:
+def _turned_to_paper(rgb: np.ndarray, kind: Kind | None, wanted: Wanted) -> tuple[np.ndarray, str]:
     """A picture (H, W, 3), linear, as dark ink on white paper where it is a drawing on a dark ground or in coloured inks, with the
     name of the cleaning; the same array, and none, where it is not."""
     ground = _ground_tone(rgb)

@@ -59,7 +59,7 @@ takes at least."""
 STOREYS, STOREYED = 2, 0.25
 """How often sky begins anew under other things in one column of the picture at most; and in which share of its columns it may."""
 
-TOUCHING, SAME_COLOUR = 12, 4.0
+TOUCHING, SAME_COLOUR = 12, 1.5
 """px of border from which two regions are neighbours; and 8-bit steps up to which two colours are one."""
 
 RIM = 5
