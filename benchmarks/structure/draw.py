@@ -241,7 +241,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     window, renderer = _window(scene.camera, 8)
     lines = kind in ("line", "inked", "hatched", "wireframe")
     textured = kind in ("textured", "bare")  # with and without drawn edges
-    shaded = kind in ("shaded", "messy", "clay", "shadowed", "glassy") or textured
+    shaded = kind in ("shaded", "messy", "clay", "shadowed", "glassy", "dim") or textured
     for part in scene.parts:
         poly = _poly(part.triangles)
         normals = vtk.vtkPolyDataNormals()
