@@ -56,9 +56,10 @@ def lay_out(
     if inner is not None:
         image, outline = image[inner], None if outline is None else outline[inner]
         done["frame"] = f"Took off {CLEANINGS['frame']}: {image.shape[1]} × {image.shape[0]} px are left"
-    image, name = _turned_to_paper(image, kind, wanted)
-    if name:
-        done[name] = f"Turned {CLEANINGS[name]} into black on white"
+    if kind in (None, "line") or wanted.must("dark") or wanted.must("inks"):
+        image, name = _turned_to_paper(image, kind, wanted)
+        if name:
+            done[name] = f"Turned {CLEANINGS[name]} into black on white"
     return LaidOut(image, outline, done)
 
 
@@ -82,49 +83,35 @@ def _outline_of(alpha: np.ndarray | None) -> np.ndarray | None:
 def _turned_to_paper(rgb: np.ndarray, kind: Kind | None, wanted: Wanted) -> tuple[np.ndarray, str]:
     """A picture (H, W, 3), linear, as dark ink on white paper where it is a drawing on a dark ground or in coloured inks, with the
     name of the cleaning; the same array, and none, where it is not."""
-    ground = _ground_tone(rgb)
-    if ground is None:
-        return rgb, ""
-    name, tell = ("dark", _is_light_on_dark) if _is_dark(ground) else ("inks", _is_in_colours)
-    # What a scanner saw has grain of its own; cleaning the paper is for that.
-    drawn = kind in (None, "line") and is_drawn(encode_8_bit(rgb))
-    if not wanted.does(name, drawn and tell(rgb, ground)):
-        return rgb, ""
-    return _as_on_paper(rgb, ground), name
-
-
-def _ground_tone(rgb: np.ndarray) -> np.ndarray | None:
-    """The tone (3,), encoded, of the even ground that most of a picture (H, W, 3), linear, is; None if there is none."""
     encoded = encode_srgb(rgb)
     ground = np.median(encoded.reshape(-1, 3), axis=0)
-    return ground if (largest_channel(np.abs(encoded - ground)) < EVEN).mean() > MOST else None
+    off = largest_channel(np.abs(encoded - ground))
+    if (off < EVEN).mean() <= MOST:
+        return rgb, ""
+    name, tell = ("dark", _is_lighter) if ground.mean() < DARK else ("inks", _is_coloured)
+    # What a scanner saw has grain of its own; cleaning the paper is for that.
+    drawn = kind in (None, "line") and is_drawn(encode_8_bit(rgb))
+    ink = off > EVEN
+    if not wanted.does(name, drawn and tell(encoded, ink, ground) and not _has_areas(ink, AREAS)):
+        return rgb, ""
+    return _as_on_paper(off), name
 
 
-def _is_dark(ground: np.ndarray) -> bool:
-    """Whether a ground's tone (3,) is no paper's."""
-    return bool(ground.mean() < DARK)
+def _is_lighter(encoded: np.ndarray, ink: np.ndarray, ground: np.ndarray) -> bool:
+    """Whether the `ink` (H, W) of a picture (H, W, 3) is lighter than its ground (3,)."""
+    return bool(ink.any() and (encoded - ground)[ink].mean() > 0)
 
 
-def _is_light_on_dark(rgb: np.ndarray, ground: np.ndarray) -> bool:
-    """Whether hardly anything but thin lines, lighter than it, lies on a ground (3,) of a picture (H, W, 3), linear."""
-    off = encode_srgb(rgb) - ground
-    ink = largest_channel(np.abs(off)) > EVEN
-    return bool(ink.any() and off[ink].mean() > 0 and not _has_areas(ink, AREAS))
-
-
-def _is_in_colours(rgb: np.ndarray, ground: np.ndarray) -> bool:
-    """Whether hardly anything but thin lines, most of them coloured, lies on a ground (3,) of a picture (H, W, 3), linear."""
-    encoded = encode_srgb(rgb)
-    ink = largest_channel(np.abs(encoded - ground)) > EVEN
+def _is_coloured(encoded: np.ndarray, ink: np.ndarray, ground: np.ndarray) -> bool:
+    """Whether most of the `ink` (H, W) of a picture (H, W, 3) is coloured, whatever its ground (3,)."""
     vivid = largest_channel(encoded) - least_channel(encoded) > VIVID
-    return bool((vivid & ink).sum() > COLOURED * ink.sum() and not _has_areas(ink, AREAS))
+    return bool((vivid & ink).sum() > COLOURED * ink.sum())
 
 
-def _as_on_paper(rgb: np.ndarray, ground: np.ndarray) -> np.ndarray:
-    """What stands out from a ground (3,) as black ink on white paper, (H, W, 3) linear, however strong or coloured it is."""
+def _as_on_paper(off: np.ndarray) -> np.ndarray:
+    """What stands out from a ground by so much (H, W) as black ink on white paper, (H, W, 3) linear, however strong it is."""
     import cv2
 
-    off = largest_channel(np.abs(encode_srgb(rgb) - ground))
     full = np.maximum(cv2.dilate(off, np.ones((ROUND, ROUND), np.uint8)), FAINT)
     return decode_srgb(np.repeat(1.0 - (off / full)[..., None], 3, axis=2))
 

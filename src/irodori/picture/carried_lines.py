@@ -95,7 +95,7 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     planting[structure.of_role("planting")] = True
     grey = np.ptp(shown, axis=2) < COLOURED
     lettering = _lettering(structure, shown, plain)
-    before = _before_dim_sky(shown, flat[0], sky) if sky.any() and flat[0].mean() < DIM else None
+    before = _before_dim_sky(shown, flat[0]) if sky.any() and flat[0].mean() < DIM else None
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
     cover = border_cover(fragments, structure.size, planting)
     pen = None
@@ -126,12 +126,11 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     return CarriedLines(factor, pen)
 
 
-def _before_dim_sky(shown: np.ndarray, dim: np.ndarray, sky: np.ndarray) -> np.ndarray:
-    """Factor (H, W, 3) float32 of what stands before a `dim` sky (3,), leaves and masts, that shows its own colour before a light
-    one; encoded, 1 elsewhere."""
+def _before_dim_sky(shown: np.ndarray, dim: np.ndarray) -> np.ndarray:
+    """Factor (H, W, 3) float32 with which what stands before a `dim` sky (3,), leaves and masts, shows its own colour before a light
+    one; encoded, 1 where nothing stands."""
     cover = np.minimum(np.abs(shown - dim).max(axis=2) / WHOLLY, 1.0)[..., None]
-    factor = 1 + cover * (np.clip((shown + FLOOR) / (USUAL_SKY + FLOOR), 0.05, 1.0) - 1)
-    return np.where(sky[..., None], factor, 1.0).astype(np.float32)
+    return (1 + cover * (np.clip((shown + FLOOR) / (USUAL_SKY + FLOOR), 0.05, 1.0) - 1)).astype(np.float32)
 
 
 def _lettering(structure: Structure, shown: np.ndarray, plain: np.ndarray) -> np.ndarray | None:

@@ -14,6 +14,7 @@ from irodori.structure.grow import gather_planting, grow_regions
 from irodori.structure.join_regions import join_noise, join_shades
 from irodori.structure.lettering import gather_lettering
 from irodori.structure.seeds import between_lines, without_leaks
+from irodori.structure.tones import is_neutral, is_sky_tone
 
 MOST_REGIONS = 4000
 
@@ -99,17 +100,6 @@ def _compact(labels, pure, sky, *lists):
     )  # fmt: skip
 
 
-def is_sky_tone(colour: np.ndarray) -> bool:
-    """Whether an 8-bit colour (3,) is light and neutral or bluish, as skies are."""
-    red, green, blue = colour
-    bluish = blue >= red - 4 and blue > 90
-    return bool(min(red, green, blue) > 150 and (bluish or _is_neutral(colour)))
-
-
-def _is_neutral(colour: np.ndarray) -> bool:
-    return bool(max(colour) - min(colour) < 26)
-
-
 def _find_sky(encoded: np.ndarray, labels: np.ndarray, *, dim: bool = False) -> int:
     """The flat background: the largest light or blue zone that reaches the top of the picture, or (`dim`) a grey or bluish
     one, however dark, that takes most of the top and reaches a side; 0 without."""
@@ -120,7 +110,7 @@ def _find_sky(encoded: np.ndarray, labels: np.ndarray, *, dim: bool = False) -> 
         zone = int(found[n])
         if dim:
             broad = counts[n] > DIM_SPAN * len(top) and zone in labels[:, [0, -1]]
-            likely = broad and (_is_neutral(mean[zone]) or mean[zone][2] >= mean[zone].max())
+            likely = broad and (is_neutral(mean[zone]) or mean[zone][2] >= mean[zone].max())
         else:
             likely = is_sky_tone(mean[zone])
         if likely and (labels == zone).sum() > LEAST_SKY * labels.size:

@@ -74,8 +74,7 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
     for frame in frames:
         if frame is None:
             continue
-        if frame.make == "centred":
-            frame = max([frame, *other_ways_up(frame)], key=lambda way: -way.axes[2, 1])
+        frame = max([frame, *other_ways_up(frame)], key=lambda way: -way.axes[2, 1])
         if -frame.axes[2, 1] < STEEPEST:
             continue
         kept[frame.make].append((score(frame) * (1.0 if frame.observed else 0.93), frame))
@@ -83,9 +82,12 @@ def perspective_starts(lines: Lines, rng: np.random.Generator, prior: float) -> 
 
 
 def other_ways_up(frame: Frame) -> list[Frame]:
-    """The same centred lens with each of its level axes that looks up for the uprights instead."""
+    """The same lens with each of its level axes that looks up for the uprights instead; none of what is shifted or parallel, which
+    is held upright."""
+    if frame.make != "centred":
+        return []
     out = []
-    for k in range(2 * (frame.make == "centred")):
+    for k in (0, 1):
         up = frame.axes[k] * -np.sign(frame.axes[k, 1] or 1.0)
         if -up[1] > STEEPEST:
             out.append(replace(frame, axes=np.stack([frame.axes[1 - k], frame.axes[2], up])))

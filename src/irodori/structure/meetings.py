@@ -44,6 +44,11 @@ class Border:
         """Either region, the other, and how far the first of these lies above along the border, −1 … 1."""
         return (self.first, self.second, self.stacked), (self.second, self.first, -self.stacked)
 
+    @property
+    def downwards(self) -> tuple[int, int]:
+        """The region that lies above along most of the border, and the other."""
+        return (self.first, self.second) if self.stacked > 0 else (self.second, self.first)
+
 
 def measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: int) -> list[Border]:
     """All borders between regions on planes of some `normals` (R, 3), but for those with the sky.
@@ -122,7 +127,7 @@ def stands(border: Border, regions: Regions, kinds: np.ndarray, normals: np.ndar
     """The region that stands on a level one below it, or a card on what is no wider (a crown on its trunk, a head), or −1."""
     if abs(border.stacked) <= 0.3:
         return -1
-    upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+    upper, lower = border.downwards
     wide = (regions.box[[upper, lower], 2] - regions.box[[upper, lower], 0]).tolist()
     if kinds[upper] == CARD and wide[1] < (WIDER if kinds[lower] == CARD else NARROWER) * wide[0]:
         return upper
@@ -131,7 +136,7 @@ def stands(border: Border, regions: Regions, kinds: np.ndarray, normals: np.ndar
 
 def hangs(border: Border, kinds: np.ndarray, normals: np.ndarray) -> bool:
     """Whether a level region lies above an upright one: its near edge, or a soffit's far one."""
-    upper, lower = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+    upper, lower = border.downwards
     return abs(border.stacked) > 0.3 and kinds[upper] == LEVEL != kinds[lower] and normals[lower, 2] > -0.5
 
 

@@ -162,16 +162,13 @@ def _votes(
             continue
         rim = _over_shown(border, regions, kinds, legged)
         before = max(rim, _before_ground(border, kinds, normals, legged))
+        if before < 0:
+            before = i if (i, j) in eaves else j if (j, i) in eaves else -1
         if before >= 0:
             sign = 1.0 if before == i else -1.0
             hinges.append((before, i + j - before, float(np.median(sign * border.ratio)), size))
             if rim >= 0:
                 votes.append((i, j, float(np.median(border.ratio)), BEHIND_RIM * weight))
-            continue
-        before = i if (i, j) in eaves else j if (j, i) in eaves else -1
-        if before >= 0:
-            sign = 1.0 if before == i else -1.0
-            hinges.append((before, i + j - before, float(np.median(sign * border.ratio)), size))
             continue
         upper = stands(border, regions, kinds, normals)
         if (i in posts) != (j in posts) and (upper < 0 or kinds[upper] != CARD or upper in posts):
@@ -235,7 +232,7 @@ def _eaves(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: 
             over.append(border)
     found, hung = set(), set()
     for border in over:
-        upper, wall = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+        upper, wall = border.downwards
         way = way_of(border.place) if len(border.place) >= SHORTEST_EDGE else None
         if way is None:
             continue
@@ -250,7 +247,7 @@ def _eaves(borders: list[Border], regions: Regions, kinds: np.ndarray, normals: 
                 hung.add((border.first, border.second))
     for border in borders:
         if hangs(border, kinds, normals):
-            top, face = (border.first, border.second) if border.stacked > 0 else (border.second, border.first)
+            top, face = border.downwards
             found |= {(top, ground) for own, ground in found if own == face}
     return found, hung
 

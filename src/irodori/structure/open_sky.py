@@ -9,9 +9,9 @@ from irodori.core.camera import Camera
 from irodori.core.nearest import filled_from_nearest
 from irodori.structure.backdrop import background_pieces
 from irodori.structure.families import UPRIGHTS, Families
-from irodori.structure.find_regions import is_sky_tone
 from irodori.structure.regions import Regions, leafy
 from irodori.structure.ridges import under_ridges
+from irodori.structure.tones import is_sky_tone
 
 NEAR_HORIZON = 0.04
 """Share of the picture's height within which sky comes down to the horizon somewhere."""

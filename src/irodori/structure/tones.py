@@ -1,4 +1,4 @@
-"""What regions' colours say of their facing: under a viewport's fixed light one material facing one way has one colour."""
+"""What regions' colours say: under a viewport's fixed light one material facing one way has one colour, and skies are light."""
 
 from __future__ import annotations
 
@@ -9,6 +9,18 @@ from irodori.structure.regions import STRIP, Regions
 
 SAME_COLOUR, SAME_BROAD = 1.8, 0.7
 """8-bit steps within which two faces have one colour; broad ones, whose means hold nothing of their borders."""
+
+
+def is_sky_tone(colour: np.ndarray) -> bool:
+    """Whether an 8-bit colour (3,) is light and neutral or bluish, as skies are."""
+    red, green, blue = colour
+    bluish = blue >= red - 4 and blue > 90
+    return bool(min(red, green, blue) > 150 and (bluish or is_neutral(colour)))
+
+
+def is_neutral(colour: np.ndarray) -> bool:
+    """Whether an 8-bit colour (3,) is next to grey."""
+    return bool(max(colour) - min(colour) < 26)
 
 
 def is_lit(regions: Regions, sky: int) -> bool:
