@@ -49,7 +49,7 @@ def open_capture(
         Metres at black and white of a 16-bit depth pass.
     clean
         Take away what is not the model: what the 3D program painted over it (grid, axis marks, selection outline,
-        pointer, orientation widget), a frame round it, and its shadows, textures, hatching, compression noise, paper; lines drawn light on
+        pointer, orientation widget), a window or a frame round it, and its shadows, textures, hatching, compression noise, paper; lines drawn light on
         dark, or in colours, become black on white. What is transparent lies on white.
     keep, remove
         Names of `CLEANINGS` to leave out, and to do even where it is not certain that there is something.

@@ -4,10 +4,12 @@ ones, become dark ones on white paper, as they are read."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
 from irodori.capture.frame_line import within_frame
+from irodori.capture.window import within_window
 from irodori.core.capture import Kind
 from irodori.core.cleanings import CLEANINGS, Wanted
 from irodori.core.colour import decode_srgb, encode_8_bit, encode_srgb, largest_channel, least_channel
@@ -52,10 +54,11 @@ def lay_out(
     """Lay a picture (H, W, 3), linear, with its alpha (H, W) on a sheet, without the frame round it, if it may be `framed`, and as
     black on white if it is a drawing in other tones."""
     image, outline, done = _on_sheet(rgb, alpha), _outline_of(alpha), {}
-    inner = within_frame(encode_8_bit(image)) if framed and wanted.may("frame") else None
-    if inner is not None:
-        image, outline = image[inner], None if outline is None else outline[inner]
-        done["frame"] = f"Took off {CLEANINGS['frame']}: {image.shape[1]} × {image.shape[0]} px are left"
+    for name, find in (("window", partial(within_window, sure=wanted.must("window"))), ("frame", within_frame)):
+        inner = find(encode_8_bit(image)) if framed and wanted.may(name) else None
+        if inner is not None:
+            image, outline = image[inner], None if outline is None else outline[inner]
+            done[name] = f"Took off {CLEANINGS[name]}: {image.shape[1]} × {image.shape[0]} px are left"
     if kind in (None, "line") or wanted.must("dark") or wanted.must("inks"):
         image, name = _turned_to_paper(image, kind, wanted)
         if name:

@@ -19,6 +19,7 @@ CLEANINGS = {
     "hatching": "hatching on a line drawing",
     "dark": "the dark ground under light lines",
     "inks": "the colours of a drawing's lines",
+    "window": "the bars and panels of a program's window",
     "frame": "the margin and frame line around a picture",
     "page": "what lies round a photographed page",
     "paper": "the paper's tone and uneven light",
