@@ -185,3 +185,24 @@ def test_a_lamp_must_be_likely(small_picture, chance, shines):
         structure = iro.read_structure(iro.open_capture(small_picture), cache=False)
     told = set(structure.surfaces["role"])
     assert ("lamp" in told) == shines and ("frame" in told) != shines
+
+
+def test_what_stands_higher_than_a_step_is_nothing_to_walk_on(evidence):
+    sure = np.full(len(evidence.regions.area), 0.5)
+    taken = np.zeros((len(sure), len(ROLES)), np.float32)
+    taken[:, [ROLES.index("paving"), ROLES.index("wall")]] = 0.6, 0.4
+    told = list(evidence.roles)
+    with mock.patch.object(roles, "likely_roles", return_value=taken):
+        roles.hear_the_reader(evidence, told, sure)
+    tall = [piece.high - piece.low > 1 and piece.low > -0.1 for piece in evidence.pieces]
+    fronts = np.flatnonzero(tall & (np.abs(evidence.normals[:, 2]) < 0.1) & (evidence.regions.area > 500))
+    heard = [
+        told[region] for region in fronts if evidence.roles[region] not in roles.CERTAIN and region != evidence.sky
+    ]
+    assert heard and set(heard) == {"wall"}
+    level = [
+        r
+        for r in np.flatnonzero(evidence.normals[:, 2] > 0.95)
+        if evidence.regions.area[r] and evidence.roles[r] not in roles.CERTAIN
+    ]
+    assert all(told[region] == "paving" for region in level)

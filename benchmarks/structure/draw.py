@@ -36,6 +36,9 @@ CREASE = 24.0
 FELT = {"wall": (0.95, 0.9, 0.86), "roof": (0.85, 0.66, 0.6), "glazing": (0.75, 0.85, 0.93), "lawn": (0.78, 0.9, 0.7)}
 """Shares of the paper's colour that a felt pen leaves on surfaces of a role."""
 
+FLAT_ROOFS = ("roof", "canopy", "cornice", "crown", "top", "edge", "attic", "porch", "parapet")
+"""What slabs that cover a building or a place are called, by the last word."""
+
 LIGHTS = (((-0.5, -0.8, 1.0), 0.85), ((0.9, -0.2, 0.35), 0.35), ((-0.2, 0.9, -0.3), 0.2))
 """Ways towards the viewport's lights and their powers."""
 
@@ -144,7 +147,7 @@ def truth_of(scene: TruthScene) -> Truth:
         groups = trimesh.graph.connected_component_labels(mesh.face_adjacency[smooth], len(own))
         surface[own] = groups + top + 1
         top += groups.max() + 1
-    named = np.array([p.role for p in scene.parts], object)[part]
+    named = np.array(["roof" if is_flat_roof(p) else p.role for p in scene.parts], object)[part]
     if "ceiling" not in named:
         # Out of doors the underside of what covers something is a soffit.
         named[np.isin(named, ("slab", "roof")) & (normals[:, 2] < -0.5)] = "soffit"
@@ -164,6 +167,11 @@ def truth_of(scene: TruthScene) -> Truth:
         np.where(seen >= 0, surface[seen], 0), depth.reshape(height, width), normal.reshape(height, width, 3),
         np.where(seen >= 0, role[seen], -1), roles, scene.camera,
     )  # fmt: skip
+
+
+def is_flat_roof(part: Part) -> bool:
+    """Whether a slab is the roof of what is under it: nothing in a picture tells it from flat roofs that are called so."""
+    return part.role == "slab" and part.name.split()[-1] in FLAT_ROOFS
 
 
 def fine_truth(scene: TruthScene) -> Truth:

@@ -44,6 +44,9 @@ CERTAIN = ("water", "lawn", "planting")
 UNDERFOOT, ONE_COLOUR, ONE_LEVEL = ("floor", "paving", "lawn"), 3.0, 0.12
 """Roles of what one walks on; 8-bit steps and m of height within which pieces of it are one."""
 
+KNEE = 0.4
+"""m from which an upright face that stands on the ground is higher than steps and kerbs, which are of what lies on them."""
+
 ENCLOSED = 0.6
 """Share of a piece's border that one neighbour takes, from which it lies in that."""
 
@@ -145,6 +148,9 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
     if is_elevation(evidence.camera):
         # Seen square on, what lies level does not show.
         likely[:, [ROLES.index("ceiling"), ROLES.index("floor")]] = 0
+    fronts = [piece.high - piece.low > KNEE and piece.low > -DEEPEST for piece in evidence.pieces]
+    fronts &= np.abs(evidence.normals[:, 2]) < 0.3
+    likely[np.ix_(fronts, [ROLES.index(role) for role in UNDERFOOT])] = 0
     if evidence.outdoors:
         # A plain block may be a house in a model of a site.
         large = [min(piece.high, piece.wide) > TALLEST_FURNITURE for piece in evidence.pieces]
