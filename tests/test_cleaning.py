@@ -163,6 +163,19 @@ def test_an_axis_goes_on_behind_what_hides_it(lit, tmp_path):
     assert (np.abs(shown(capture) - plain).max(axis=2) > 40).sum() < 12
 
 
+@pytest.mark.parametrize(
+    "along",
+    [np.s_[1:3, 20:700], np.s_[-3:-1, 20:700], np.s_[20:470, 1:3], np.s_[20:470, -3:-1]],
+    ids=["head", "foot", "left", "right"],
+)
+def test_an_axis_may_lie_along_the_border(lit, tmp_path, along):
+    image = lit[0].copy()
+    image[along] = 230, 40, 40
+    capture = iro.open_capture(save(tmp_path, image))
+    assert any("axis marks" in sentence for sentence in capture.removed)
+    assert (np.abs(shown(capture) - lit[0]).max(axis=2) > 40).sum() < 12
+
+
 @pytest.mark.parametrize("name", ["noise", "axes", "grid", "outline", "textures", "hatching", "page", "widget"])
 def test_whatever_is_asked_for_in_vain_is_said(lit, tmp_path, name):
     plain, _, _ = lit

@@ -115,6 +115,9 @@ def whole_axis(axis: Overlay, signed: np.ndarray, under: np.ndarray) -> np.ndarr
     place = middle + t[:, None, None] * way + aside[:, None] * across
     x, y = np.rint(place[..., 0]).astype(int), np.rint(place[..., 1]).astype(int)
     inside = ((x >= 0) & (x < width) & (y >= 0) & (y < height)).all(axis=1)
+    if not inside.any():
+        # All along the picture's border.
+        return axis.mask
     x, y = x[inside], y[inside]
     gain = tint_gain(signed[y, x], under[y, x], _tint(axis.hue))
     shows = (gain.max(axis=1) > GAIN).astype(np.float32)
