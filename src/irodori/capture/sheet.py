@@ -51,16 +51,17 @@ class LaidOut:
 def lay_out(
     rgb: np.ndarray, alpha: np.ndarray | None, kind: Kind | None, wanted: Wanted, *, framed: bool = True
 ) -> LaidOut:
-    """Lay a picture (H, W, 3), linear, with its alpha (H, W) on a sheet, without the frame round it, if it may be `framed`, and as
-    black on white if it is a drawing in other tones."""
+    """Lay a picture (H, W, 3), linear, with its alpha (H, W) on a sheet, without the window or frame round it, if it may be `framed`,
+    and as black on white if it is a drawing in other tones."""
     image, outline, done = _on_sheet(rgb, alpha), _outline_of(alpha), {}
+    encoded = encode_8_bit(image)
     for name, find in (("window", partial(within_window, sure=wanted.must("window"))), ("frame", within_frame)):
-        inner = find(encode_8_bit(image)) if framed and wanted.may(name) else None
+        inner = find(encoded) if framed and wanted.may(name) else None
         if inner is not None:
-            image, outline = image[inner], None if outline is None else outline[inner]
+            image, encoded, outline = image[inner], encoded[inner], None if outline is None else outline[inner]
             done[name] = f"Took off {CLEANINGS[name]}: {image.shape[1]} × {image.shape[0]} px are left"
     if kind in (None, "line") or wanted.must("dark") or wanted.must("inks"):
-        image, name = _turned_to_paper(image, kind, wanted)
+        image, name = _turned_to_paper(image, encoded, kind, wanted)
         if name:
             done[name] = f"Turned {CLEANINGS[name]} into black on white"
     return LaidOut(image, outline, done)
@@ -83,9 +84,11 @@ def _outline_of(alpha: np.ndarray | None) -> np.ndarray | None:
     return alpha
 
 
-def _turned_to_paper(rgb: np.ndarray, kind: Kind | None, wanted: Wanted) -> tuple[np.ndarray, str]:
-    """A picture (H, W, 3), linear, as dark ink on white paper where it is a drawing on a dark ground or in coloured inks, with the
-    name of the cleaning; the same array, and none, where it is not."""
+def _turned_to_paper(
+    rgb: np.ndarray, in_8_bit: np.ndarray, kind: Kind | None, wanted: Wanted
+) -> tuple[np.ndarray, str]:
+    """A picture (H, W, 3), linear and `in_8_bit`, as dark ink on white paper where it is a drawing on a dark ground or in coloured
+    inks, with the name of the cleaning; the same array, and none, where it is not."""
     encoded = encode_srgb(rgb)
     ground = np.median(encoded.reshape(-1, 3), axis=0)
     off = largest_channel(np.abs(encoded - ground))
@@ -93,7 +96,7 @@ def _turned_to_paper(rgb: np.ndarray, kind: Kind | None, wanted: Wanted) -> tupl
         return rgb, ""
     name, tell = ("dark", _is_lighter) if ground.mean() < DARK else ("inks", _is_coloured)
     # What a scanner saw has grain of its own; cleaning the paper is for that.
-    drawn = kind in (None, "line") and is_drawn(encode_8_bit(rgb))
+    drawn = kind in (None, "line") and is_drawn(in_8_bit)
     ink = off > EVEN
     if not wanted.does(name, drawn and tell(encoded, ink, ground) and not _has_areas(ink, AREAS)):
         return rgb, ""

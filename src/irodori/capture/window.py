@@ -50,14 +50,15 @@ def within_window(encoded: np.ndarray, *, sure: bool = False) -> tuple[slice, sl
     """
     height, width = encoded.shape[:2]
     tone = encoded.astype(np.int16)
-    down = largest_channel(np.abs(np.diff(tone, axis=0))) > SAME
-    across = largest_channel(np.abs(np.diff(tone, axis=1))) > SAME
+    steps = [largest_channel(np.abs(np.diff(tone, axis=axis))) for axis in (0, 1)]
+    down, across = (step > SAME for step in steps)
     rows = [0, *_edges(down.mean(axis=1)), height]
     columns = [0, *_edges(across.mean(axis=0)), width]
     if len(rows) + len(columns) == 4:
         return None
-    ground = _Ground(tone, sure)
-    best: Box = (0, height, 0, width)
+    ground = _Ground(tone, steps, sure)
+    whole: Box = (0, height, 0, width)
+    best = whole
     found = sorted(
         (
             (y0, y1, x0, x1)
@@ -72,7 +73,7 @@ def within_window(encoded: np.ndarray, *, sure: bool = False) -> tuple[slice, sl
             told = ground.is_interface(best, box)
             if told is not None:
                 best, marks = box, marks + told
-    if best == (0, height, 0, width) or not marks:
+    if best == whole or not marks:
         return None
     y0, y1, x0, x1 = best
     about = np.ones((height, width), bool)
@@ -84,7 +85,7 @@ def within_window(encoded: np.ndarray, *, sure: bool = False) -> tuple[slice, sl
 
 
 def _edges(share: np.ndarray) -> list[int]:
-    """Where rows or columns begin that differ from those before along some `share`: the longest ones, one of neighbours."""
+    """Where rows or columns begin that differ from those before along some `share`: those with the longest edges."""
     own = np.flatnonzero(share > LEAST_SIDE)
     own = own[np.argsort(-share[own], kind="stable")][:SIDES]
     return sorted(int(at) + 1 for at in own)
@@ -116,17 +117,12 @@ def _one_tone(rim: np.ndarray) -> bool:
 
 
 class _Ground:
-    """Where a picture (H, W, 3) int16 is flat and grey, as bars and panels are, and what stands out small there."""
+    """Where a picture (H, W, 3) int16, with the `steps` between its rows and its columns, is flat and grey, as bars and panels are,
+    and what stands out small there."""
 
-    def __init__(self, tone: np.ndarray, sure: bool):
-        import cv2
-
-        self.tone, self.sure = tone, sure
+    def __init__(self, tone: np.ndarray, steps: list[np.ndarray], sure: bool):
+        self.tone, self.steps, self.sure = tone, steps, sure
         self.scale = max(len(tone) / USUAL, 1.0)
-        plain = largest_channel(tone) - least_channel(tone) <= GREY
-        plain[:, 1:] &= largest_channel(np.abs(np.diff(tone, axis=1))) <= EVEN
-        plain[1:] &= largest_channel(np.abs(np.diff(tone, axis=0))) <= EVEN
-        self.plain = cv2.integral(plain.astype(np.uint8))
 
     def is_interface(self, outer: Box, inner: Box) -> int | None:
         """How many letters and symbols lie between two boxes, or None where what lies there is no bar and no panel."""
@@ -146,6 +142,17 @@ class _Ground:
                 return None
             count += marks
         return count
+
+    @cached_property
+    def plain(self) -> np.ndarray:
+        """How many pixels are flat and grey above and before each (H + 1, W + 1), for sums over boxes."""
+        import cv2
+
+        down, across = self.steps
+        plain = largest_channel(self.tone) - least_channel(self.tone) <= GREY
+        plain[:, 1:] &= across <= EVEN
+        plain[1:] &= down <= EVEN
+        return cv2.integral(plain.astype(np.uint8))
 
     def _share_plain(self, box: Box) -> float:
         y0, y1, x0, x1 = box

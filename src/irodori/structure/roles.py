@@ -148,8 +148,8 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
     if is_elevation(evidence.camera):
         # Seen square on, what lies level does not show.
         likely[:, [ROLES.index("ceiling"), ROLES.index("floor")]] = 0
-    fronts = [piece.high - piece.low > KNEE and piece.low > -DEEPEST for piece in evidence.pieces]
-    fronts &= np.abs(evidence.normals[:, 2]) < 0.3
+    tall = np.array([piece.high - piece.low > KNEE and piece.low > -DEEPEST for piece in evidence.pieces])
+    fronts = tall & (np.abs(evidence.normals[:, 2]) < 0.3)
     likely[np.ix_(fronts, [ROLES.index(role) for role in UNDERFOOT])] = 0
     if evidence.outdoors:
         # A plain block may be a house in a model of a site.
