@@ -3,7 +3,9 @@
 import cv2
 import numpy as np
 from numba import njit
+from PIL import Image
 
+import irodori as iro
 from irodori.core import shapes
 from irodori.core.camera import Camera
 
@@ -13,6 +15,17 @@ SKY = (205, 222, 238)
 
 def camera_at(at=(-9, -13, 1.7), to=(0.5, 2, 2.0), **how):
     return Camera.look(at, to, size=SIZE, **{"field": 60.0, **how})
+
+
+def save(folder, picture, name="view.png", **how):
+    """Where a picture (H, W, 3 or 4) uint8 has been saved in a folder."""
+    Image.fromarray(picture).save(folder / name, **how)
+    return folder / name
+
+
+def opened(folder, picture, name="view.png", **how):
+    """A picture as a capture opened from a file."""
+    return iro.open_capture(save(folder, picture, name, quality=85), **how)
 
 
 def paint(parts, camera, *, line=False, background=SKY):

@@ -8,13 +8,12 @@ import cv2
 import numpy as np
 import pytest
 import trimesh
-from PIL import Image
 
 import irodori as iro
 from irodori.core.cleanings import CLEANINGS
 from irodori.core.colour import encode_8_bit
 from irodori.core.errors import CaptureError
-from painter import camera_at, grid_over, house, paint
+from painter import camera_at, grid_over, house, opened, paint, save
 
 SUN = np.array([-0.7, -0.5, 0.5]) / np.linalg.norm([-0.7, -0.5, 0.5])
 LEFT = 0.6
@@ -32,11 +31,6 @@ def in_shadow(parts, camera, depth, normal):
     dark = np.zeros(height * width, bool)
     dark[faces] = solid.ray.intersects_any(place, np.broadcast_to(SUN, place.shape))
     return dark.reshape(height, width)
-
-
-def save(tmp_path, image, name="view.png", **how):
-    Image.fromarray(image).save(tmp_path / name, **how)
-    return tmp_path / name
 
 
 def shown(capture):
@@ -59,7 +53,7 @@ def lit():
 def test_shadows_of_a_viewport_are_taken_out_to_the_pixel(lit, tmp_path):
     plain, shadowed, dark = lit
     assert 0.02 < dark.mean() < 0.3
-    capture = iro.open_capture(save(tmp_path, shadowed))
+    capture = opened(tmp_path, shadowed)
     assert any("shadows" in sentence for sentence in capture.removed)
     off = np.abs(shown(capture) - plain).max(axis=2)
     assert np.median(off[dark]) <= 1 and (off[dark] > 12).mean() < 0.08
@@ -69,7 +63,7 @@ def test_shadows_of_a_viewport_are_taken_out_to_the_pixel(lit, tmp_path):
 def test_what_shadows_part_is_read_as_one_surface(lit, tmp_path):
     plain, shadowed, _ = lit
     counts = [
-        len(iro.read_structure(iro.open_capture(save(tmp_path, image), keep=kept), cache=False).surfaces)
+        len(iro.read_structure(opened(tmp_path, image, keep=kept), cache=False).surfaces)
         for image, kept in ((plain, ()), (shadowed, ()), (shadowed, ("shadows",)))
     ]
     assert counts[1] <= counts[0] + 2 < counts[2]
@@ -82,7 +76,7 @@ def test_no_shadow_is_seen_where_none_falls_nor_in_painted_marks(lit, tmp_path):
     for x in range(250, 600, 90):
         cv2.rectangle(marked, (x, 440), (x + 40, 480), [int(v * 0.6) for v in plain[460, x]], -1)
     for image in (plain, marked):
-        capture = iro.open_capture(save(tmp_path, image))
+        capture = opened(tmp_path, image)
         assert capture.removed == ()
         assert (shown(capture) == image).all()
 
@@ -128,7 +122,7 @@ def test_an_orientation_widget_is_removed_from_a_corner_of_the_sky_only(lit, tmp
         cv2.rectangle(image, (x, y), (x + 50, y + 50), (150, 150, 155), -1)
         cv2.rectangle(image, (x, y), (x + 50, y + 50), (60, 60, 60), 1)
         cv2.putText(image, "TOP", (x + 4, y + 32), cv2.FONT_HERSHEY_SIMPLEX, 0.5, (30, 30, 30), 1, cv2.LINE_AA)
-    capture = iro.open_capture(save(tmp_path, image))
+    capture = opened(tmp_path, image)
     assert any("orientation widget" in sentence for sentence in capture.removed)
     after = shown(capture)
     assert np.abs(after[10:80, 710:780] - plain[10:80, 710:780]).max() <= 1
@@ -159,7 +153,7 @@ def test_an_axis_goes_on_behind_what_hides_it(lit, tmp_path):
     image = plain.copy()
     cv2.line(image, (20, 470), (220, 430), (230, 40, 40), 1, cv2.LINE_AA)
     cv2.line(image, (300, 414), (360, 402), (230, 40, 40), 1, cv2.LINE_AA)  # 60 px more of it
-    capture = iro.open_capture(save(tmp_path, image))
+    capture = opened(tmp_path, image)
     assert (np.abs(shown(capture) - plain).max(axis=2) > 40).sum() < 12
 
 
@@ -171,7 +165,7 @@ def test_an_axis_goes_on_behind_what_hides_it(lit, tmp_path):
 def test_an_axis_may_lie_along_the_border(lit, tmp_path, along):
     image = lit[0].copy()
     image[along] = 230, 40, 40
-    capture = iro.open_capture(save(tmp_path, image))
+    capture = opened(tmp_path, image)
     assert any("axis marks" in sentence for sentence in capture.removed)
     assert (np.abs(shown(capture) - lit[0]).max(axis=2) > 40).sum() < 12
 
@@ -179,7 +173,7 @@ def test_an_axis_may_lie_along_the_border(lit, tmp_path, along):
 @pytest.mark.parametrize("name", ["noise", "axes", "grid", "outline", "textures", "hatching", "page", "widget"])
 def test_whatever_is_asked_for_in_vain_is_said(lit, tmp_path, name):
     plain, _, _ = lit
-    capture = iro.open_capture(save(tmp_path, plain), remove=[name])
+    capture = opened(tmp_path, plain, remove=[name])
     found = [sentence for sentence in capture.removed if CLEANINGS[name] in sentence]
     if name in ("noise", "textures"):  # these can always be smoothed
         assert len(capture.removed) == 1 and "Smoothed" in capture.removed[0]
@@ -204,7 +198,7 @@ def test_nothing_but_what_is_asked_for_is_removed_as_is(lit, tmp_path):
 def test_names_that_cannot_be_followed_are_refused(lit, tmp_path, how, said):
     plain, _, _ = lit
     with pytest.raises(CaptureError, match=said):
-        iro.open_capture(save(tmp_path, plain), **how)
+        opened(tmp_path, plain, **how)
 
 
 def test_paper_and_page_can_be_kept(tmp_path):
@@ -244,7 +238,7 @@ def test_the_command_line_keeps_removes_and_remembers(lit, tmp_path):
 
 def test_a_recipe_opens_its_capture_with_the_same_choices(lit, tmp_path):
     _, shadowed, _ = lit
-    capture = iro.open_capture(save(tmp_path, shadowed), keep=["shadows", "grid"], remove=["pointer"])
+    capture = opened(tmp_path, shadowed, keep=["shadows", "grid"], remove=["pointer"])
     assert capture.origin["keep"] == ["grid", "shadows"] and capture.origin["remove"] == ["pointer"]
     again = iro.open_capture(capture.origin["capture"], keep=capture.origin["keep"], remove=capture.origin["remove"])
     assert again.digest == capture.digest
@@ -267,7 +261,7 @@ def gridded():
 
 def test_a_ground_grid_goes_up_to_where_its_lines_run_together(gridded, tmp_path):
     plain, image = gridded
-    capture = iro.open_capture(save(tmp_path, image))
+    capture = opened(tmp_path, image)
     assert any("ground grid" in sentence for sentence in capture.removed)
     before, after = (np.abs(a - plain.astype(int)).max(axis=2) > 8 for a in (image.astype(int), shown(capture)))
     assert before.mean() > 0.02
@@ -276,7 +270,7 @@ def test_a_ground_grid_goes_up_to_where_its_lines_run_together(gridded, tmp_path
 
 def test_a_grid_is_kept_when_asked_to_be(gridded, tmp_path):
     _, image = gridded
-    kept = iro.open_capture(save(tmp_path, image), keep=["grid"])
+    kept = opened(tmp_path, image, keep=["grid"])
     assert kept.removed == () and (shown(kept) == image).all()
 
 
@@ -293,7 +287,7 @@ def test_lines_that_do_not_cross_are_no_grid(lit, tmp_path):
 def test_the_edge_of_a_red_surface_is_no_axis(tmp_path):
     parts = house((150, 170, 120), (214, 40, 40), (110, 116, 128), (150, 110, 80), (150, 190, 206))
     image, _, _ = paint(parts, camera_at())
-    assert iro.open_capture(save(tmp_path, image)).removed == ()
+    assert opened(tmp_path, image).removed == ()
 
 
 def test_folds_of_a_white_model_are_no_shadows(lit, tmp_path):
@@ -309,7 +303,7 @@ def test_what_an_outline_hid_is_drawn_again(lit, tmp_path):
     image = plain.copy()
     cv2.rectangle(image, (280, 180), (420, 320), (255, 140, 10), 3)
     kept = plain.copy()
-    capture = iro.open_capture(save(tmp_path, image))
+    capture = opened(tmp_path, image)
     after = shown(capture)
     # Somewhere along the outline's middle there is a dark line again, as there was one of the house's edges under it.
     assert after[320, 300:400].min() < 60 and np.abs(after[250, 300:400] - kept[250, 300:400]).max() == 0
@@ -322,7 +316,7 @@ def test_an_outline_parted_by_what_stands_before_it_goes_as_a_whole(lit, tmp_pat
     cv2.rectangle(image, (240, 170), (560, 330), orange, 2)
     for x in (300, 430, 500):  # what stands before it
         cv2.rectangle(image, (x, 150), (x + 14, 350), (90, 92, 96), -1)
-    capture = iro.open_capture(save(tmp_path, image))
+    capture = opened(tmp_path, image)
     assert any("selection outline" in sentence for sentence in capture.removed)
     assert not any("axis" in sentence for sentence in capture.removed)
 
@@ -345,7 +339,7 @@ def test_an_axis_over_bricks_goes_with_the_rest_of_it(lit, tmp_path):
     share = 0.45 * (line > 0)[..., None]
     image = np.rint(under * (1 - share) + share * np.array([38, 64, 230])).astype(np.uint8)
     image[:180][line[:180] > 0] = (38, 64, 230)  # vivid before the sky, paler over the bricks
-    capture = iro.open_capture(save(tmp_path, image))
+    capture = opened(tmp_path, image)
     assert any("axis marks" in sentence for sentence in capture.removed)
     there = (line > 0) & (np.arange(len(line)) > 190)[:, None] & (np.arange(len(line)) < 390)[:, None]
     assert (np.abs(shown(capture) - brick).max(axis=2)[there] < 12).mean() > 0.95

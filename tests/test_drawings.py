@@ -7,10 +7,10 @@ import pytest
 import irodori as iro
 from irodori.core.camera import Camera
 from irodori.demo.files import demo_path
-from irodori.formats.write_image import write_image
 from irodori.structure.corners import corner_faces
 from irodori.structure.families import find_families
 from irodori.structure.regions import line_sides, measure_regions
+from painter import opened
 
 SIZE = (800, 500)
 FOOT, DOOR = 420, 84
@@ -39,12 +39,6 @@ def front(*, pen=1.0, line=False):
         cv2.rectangle(image, (x0, y0), (x1, y1), ink, thick)
     cv2.line(image, (0, FOOT * FINE), (SIZE[0] * FINE, FOOT * FINE), ink, thick)
     return cv2.resize(image, SIZE, interpolation=cv2.INTER_AREA)
-
-
-def opened(folder, image):
-    path = folder / "drawing.png"
-    write_image(path, image)
-    return iro.open_capture(path)
 
 
 def surface_at(read, x, y):

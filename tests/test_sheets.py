@@ -9,7 +9,7 @@ import irodori as iro
 from irodori.core.colour import encode_8_bit
 from irodori.demo.files import demo_path
 from irodori.picture.carried_lines import carried_lines
-from painter import camera_at, house, paint, share_deep, share_right
+from painter import camera_at, house, opened, paint, share_deep, share_right
 
 CAMERA = camera_at()
 PARTS = house((150, 140, 120), (214, 206, 190), (110, 116, 128), (150, 110, 80), (150, 190, 206))
@@ -31,12 +31,6 @@ def inked(drawing, ground, inks):
     strength = (255.0 - drawing[..., :1]) / 255
     stripe = np.arange(drawing.shape[1]) * len(inks) // drawing.shape[1]
     return np.rint(ground * (1 - strength) + np.asarray(inks, float)[stripe] * strength).astype(np.uint8)
-
-
-def opened(folder, picture, name="view.png", **how):
-    order = [2, 1, 0, 3][: picture.shape[2]]
-    assert cv2.imwrite(str(folder / name), picture[..., order])
-    return iro.open_capture(folder / name, **how)
 
 
 def read(capture):

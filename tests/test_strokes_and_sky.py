@@ -9,19 +9,13 @@ from irodori.capture.kind import detect_kind
 from irodori.core import shapes
 from irodori.core.colour import decode_srgb
 from irodori.core.strokes import even_strokes, lines_on_paper
-from irodori.formats.write_image import write_image
 from irodori.structure.find_regions import find_regions
-from painter import camera_at, house, paint, role_at, share_right
+from painter import camera_at, house, opened, paint, role_at, share_right
 
 EARTH, PLASTER, SLATE, PANE, TIMBER = (160, 168, 140), (222, 206, 178), (98, 104, 114), (150, 190, 206), (140, 96, 70)
 PAPER = np.array([0.96, 0.95, 0.91])
 
 HOUSE = house(EARTH, PLASTER, SLATE, TIMBER, PANE)
-
-
-def opened(folder, picture, name="drawing.png"):
-    write_image(folder / name, picture)
-    return iro.open_capture(folder / name)
 
 
 def read_parts(folder, parts, camera, **how):

@@ -6,7 +6,7 @@ import pytest
 
 import irodori as iro
 from irodori.core.colour import encode_8_bit
-from painter import camera_at, house, paint, share_deep, share_right
+from painter import camera_at, house, opened, paint, save, share_deep, share_right
 
 CAMERA = camera_at()
 PARTS = house((150, 140, 120), (214, 206, 190), (110, 116, 128), (150, 110, 80), (150, 190, 206))
@@ -50,11 +50,6 @@ def window_round(picture, ground, ink, listed):
 
 
 LIGHT, DARK, LISTS = (238, (50, 50, 50), 238), (52, (208, 208, 208), 60), (222, (40, 40, 40), 255)
-
-
-def opened(folder, picture, name="window.png", **how):
-    assert cv2.imwrite(str(folder / name), picture[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 85])
-    return iro.open_capture(folder / name, **how)
 
 
 @pytest.mark.parametrize("theme", [LIGHT, DARK, LISTS], ids=["light", "dark", "white lists"])
@@ -123,7 +118,7 @@ def test_a_user_may_be_sure_of_a_window(tmp_path, shaded):
 
 
 def test_the_command_line_says_what_was_taken_off(tmp_path, cli, shaded):
-    assert cv2.imwrite(str(tmp_path / "window.png"), window_round(shaded[0], *LIGHT)[..., ::-1])
+    save(tmp_path, window_round(shaded[0], *LIGHT), "window.png")
     done = cli("read", "window.png")
     assert done.returncode == 0, done.stderr
     assert "bars and panels of a program's window" in " ".join(done.stdout.split())
