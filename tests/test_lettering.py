@@ -7,7 +7,8 @@ import pytest
 import irodori as iro
 from irodori.formats.exr import write_exr
 from irodori.structure.lettering import gather_lettering
-from test_drawings import front, opened
+from painter import opened
+from test_drawings import front
 
 PLATE = 200, 226, 500, 256
 INK, PALE = (150, 40, 35), (222, 218, 208)
@@ -121,7 +122,7 @@ def test_rows_in_other_hands(font):
 
 def test_the_user_may_say_that_it_is_no_sign(tmp_path):
     capture = opened(tmp_path, street())
-    given = tmp_path / "drawing.reading.toml"
+    given = tmp_path / "view.reading.toml"
     given.write_text('[[surface]]\nat = [206, 240]\nrole = "wall"\n')
     structure = iro.read_structure(capture, cache=False)
     row = structure.surfaces.set_index("id").loc[structure.regions[240, 206]]

@@ -28,6 +28,13 @@ SMALLEST = 48
 LOOSE = 1.4
 """px by which an outline may leave its straight runs."""
 
+BULGE, FACETS, INSET = 0.004, 64, 0.012
+"""Share of its distance by which most of a curved surface leaves its plane; parts into which it is divided along its longer side; and
+m by which these lie behind it, so that none shades its neighbours."""
+
+CARDS = ("planting", "person", "context")
+"""What stands as an upright card, whatever its relief."""
+
 STEEPEST = 5.0
 """Ratio of depths within one triangle from which it is a spike of a plane seen edge-on."""
 
@@ -62,6 +69,14 @@ def solids_from_structure(structure: Structure) -> Mesh:
             continue  # a plane cannot be told from a streak
         # A pixel of overlap, so that no light leaks through the joints.
         mask = cv2.dilate(mask, np.ones((3, 3), np.uint8))
+        thick = ROOM_DEPTH if row.role == "glazing" else THICKNESS.get(row.role, 0.0)
+        curved = _curved(structure, row.id, (y0, y1, x0, x1), normal, row.offset) if row.role not in CARDS else None
+        if curved is not None:
+            soup, facing = curved
+            for inset in (INSET, thick) if thick else (INSET,):
+                soups.append(soup - facing * inset)
+                ids.append(np.full(len(soup), behind if row.role == "glazing" and inset == thick else row.id))
+            continue
         flat = _triangulate(mask)
         if not len(flat):
             continue
@@ -78,14 +93,46 @@ def solids_from_structure(structure: Structure) -> Mesh:
                 soups.append(_down_to(soup, lowest))
                 ids.append(np.full(len(soups[-1]), row.id))
             continue
-        depth = ROOM_DEPTH if row.role == "glazing" else THICKNESS.get(row.role, 0.0)
-        if depth:
-            soups.append(soup - normal * depth)
+        if thick:
+            soups.append(soup - normal * thick)
             ids.append(np.full(len(soup), behind if row.role == "glazing" else row.id))
     _add_lowest_level(structure, soups, ids)
     if not soups:
         return Mesh(np.zeros((0, 3, 3), np.float32), np.zeros(0, np.int32))
     return Mesh(np.concatenate(soups).astype(np.float32), np.concatenate(ids).astype(np.int32))
+
+
+def _curved(
+    structure: Structure, region: int, box: tuple[int, int, int, int], normal: np.ndarray, offset: float
+) -> tuple[np.ndarray, np.ndarray] | None:
+    """Triangles (T, 3, 3), m, of a surface that leaves its plane, and its unit normals at their corners; None where it keeps to it."""
+    from scipy import ndimage
+
+    y0, y1, x0, x1 = box
+    own = structure.regions[y0:y1, x0:x1] == region
+    depth = structure.depth[y0:y1, x0:x1]
+    y, x = np.nonzero(own)
+    some = slice(None, None, max(1, len(y) // 400))
+    place = np.stack([x[some] + x0 + 0.5, y[some] + y0 + 0.5], axis=1)
+    flat = structure.camera.project(_on_plane(structure, place, normal, offset))[1]
+    if np.percentile(np.abs(depth[own][some] / np.maximum(flat, 1e-6) - 1), 80) < BULGE:
+        return None
+    nearest = ndimage.distance_transform_edt(~own, return_distances=False, return_indices=True)
+    step = max(2, max(own.shape) // FACETS)
+    rows, columns = (np.unique(np.append(np.arange(0, size, step), size)) for size in own.shape)
+    at = np.stack(np.meshgrid(rows, columns, indexing="ij"))
+    inner = tuple(np.minimum(at, np.array(own.shape)[:, None, None] - 1))
+    taken = nearest[(slice(None), *inner)]
+    origins, rays = structure.camera.rays(at[1].ravel() + x0, at[0].ravel() + y0)
+    corners = (origins + rays * depth[tuple(taken)].reshape(-1, 1)).reshape(*at.shape[1:], 3)
+    facing = structure.normal[y0:y1, x0:x1][tuple(taken)]
+    cover = np.add.reduceat(np.add.reduceat(own, rows[:-1], axis=0), columns[:-1], axis=1)
+    filled = cover > 0.5 * np.diff(rows)[:, None] * np.diff(columns)
+    a, b, c, d = (np.s_[:-1, :-1], np.s_[:-1, 1:], np.s_[1:, 1:], np.s_[1:, :-1])
+    return tuple(
+        np.concatenate([np.stack([grid[k][filled] for k in three], axis=1) for three in ((a, b, c), (a, c, d))])
+        for grid in (corners, facing)
+    )
 
 
 def _down_to(soup: np.ndarray, lowest: float) -> np.ndarray:

@@ -12,6 +12,7 @@ from irodori.core.colour import decode_srgb
 from irodori.core.ink import find_ink, ink_colour
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.structure.coverage import border_coverage, make_fragments
+from irodori.structure.cylinders import Cylinder
 from irodori.structure.families import UP
 from irodori.structure.frame import Frame
 from irodori.structure.on_planes import NEAREST, depth_on_planes
@@ -23,10 +24,10 @@ from irodori.structure.scale import EYE_HEIGHT
 def assemble(
     capture: Capture, camera: Camera, frame: Frame, regions: Regions, segments: np.ndarray, encoded: np.ndarray,
     normals: np.ndarray, distance: np.ndarray, roles: list[str], sure: np.ndarray, sky: int, rounds: dict[int, Round],
-    notes: tuple[str, ...],
+    cylinders: dict[int, Cylinder], notes: tuple[str, ...],
 ) -> Structure:  # fmt: skip
     """The structure of a capture from what was read of it: `regions` (R,) on planes of `normals` (R, 3) and `distance` (R,) m, their
-    `roles` and how `sure` these are, curves among them by number (`rounds`), the camera and the frame it was told from."""
+    `roles` and how `sure` these are, curves among them by number (`rounds`, `cylinders`), the camera and the frame it was told from."""
     import pandas as pd
 
     height, width = encoded.shape[:2]
@@ -53,6 +54,10 @@ def assemble(
         solid = np.flatnonzero(region > 0)
         own = region[solid]
         depth[solid] = depth_on_planes(camera, final_normals, distance, own, x[solid], y[solid])
+        for number, cylinder in cylinders.items():
+            at = np.flatnonzero(region == number)
+            away, _, _ = cylinder.hit(camera.rays(x[at], y[at])[1].astype(float))
+            depth[at] = away * distance[number] / cylinder.distance
         for number, curve in rounds.items():
             at = np.flatnonzero(region == number)
             depth[at] -= curve.radius(camera, depth[at]) * curve.relief(x[at], y[at])[2]
@@ -60,6 +65,9 @@ def assemble(
 
     def normal_of(region, x, y):
         out = final_normals[region].astype(np.float32)
+        for number, cylinder in cylinders.items():
+            at = np.flatnonzero(region == number)
+            out[at] = cylinder.hit(camera.rays(x[at], y[at])[1].astype(float))[1]
         for number, curve in rounds.items():
             at = np.flatnonzero(region == number)
             right, down, towards = curve.relief(x[at], y[at])

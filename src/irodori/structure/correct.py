@@ -94,6 +94,11 @@ def correct_planes(planes: Planes, regions: Regions, camera: Camera, given: tupl
     return Planes(kind, normal, sure)
 
 
+def turned_by_hand(regions: Regions, given: tuple[SurfaceCorrection, ...]) -> set[int]:
+    """The regions of which the user gave the facing."""
+    return {_label_at(regions.labels, entry.at) for entry in given if entry.facing is not None}
+
+
 def correct_roles(
     roles: list[str], sure: np.ndarray, regions: Regions, given: tuple[SurfaceCorrection, ...]
 ) -> tuple[list[str], np.ndarray]:

@@ -3,12 +3,14 @@ stands on it, or folds down from it."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
 
 from irodori.core.borders import border_pairs
 from irodori.core.camera import Camera
+from irodori.structure.cylinders import Cylinder
 from irodori.structure.orientation import CARD, LEVEL
 from irodori.structure.regions import Regions
 
@@ -50,8 +52,10 @@ class Border:
         return (self.first, self.second) if self.stacked > 0 else (self.second, self.first)
 
 
-def measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: int) -> list[Border]:
-    """All borders between regions on planes of some `normals` (R, 3), but for those with the sky.
+def measure_borders(
+    regions: Regions, camera: Camera, normals: np.ndarray, sky: int, cylinders: Mapping[int, Cylinder] | None = None
+) -> list[Border]:
+    """All borders between regions on planes of some `normals` (R, 3), or on cylinders, but for those with the sky.
 
     q is the logarithm of a plane's distance; in parallel projection its depth, m, at the principal point.
     """
@@ -60,6 +64,11 @@ def measure_borders(regions: Regions, camera: Camera, normals: np.ndarray, sky: 
     origins, rays = (a.astype(float) for a in camera.rays(place[:, 0], place[:, 1]))
     origins -= camera.position
     cos_low, cos_high = -(normals[low] * rays).sum(1), -(normals[high] * rays).sum(1)
+    for region, cylinder in (cylinders or {}).items():
+        # As far away as the plane would be of which that is the cosine.
+        for side, cosine in ((low, cos_low), (high, cos_high)):
+            own = side == region
+            cosine[own] = cylinder.distance / np.maximum(cylinder.hit(rays[own])[0], 1e-9)
     good = (low != sky) & (high != sky) & (low > 0) & (cos_low > 1e-4) & (cos_high > 1e-4)
     low, high, place, stacked, origins, rays, cos_low, cos_high = (
         a[good] for a in (low, high, place, stacked, origins, rays, cos_low, cos_high)

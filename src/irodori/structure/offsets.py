@@ -65,6 +65,9 @@ TABLE, CUSTOM = 0.74, 15.0
 OVER = 0.3
 """How far (stacked) what hangs over a wall lies above it along their border."""
 
+ENDING = 4.0
+"""Factor on the longest border's vote that a cylinder ends where it does."""
+
 CARRIED = 0.5
 """Factor on the length of edge along which two faces are one plane."""
 
@@ -80,6 +83,7 @@ def solve_offsets(
     distance: float, *, legged: Legged, groups: np.ndarray | None = None, carried: Sequence[tuple[int, int, float]] = (),
     uprights: Mapping[tuple[int, int], np.ndarray] | None = None, free: Collection[int] = (),
     leafy: Mapping[int, float] | None = None, hills: Collection[int] = (),
+    ends: Sequence[tuple[int, int, float]] = (),
 ) -> np.ndarray:  # fmt: skip
     """Distance of each plane from the camera, (R,) m, by the `borders` measured; the plane of region `anchor` is held at `distance`.
 
@@ -87,10 +91,12 @@ def solve_offsets(
     of one of the `groups` (R,), colours where the light tells them, are likely to be one level; `carried` are `carried_faces`,
     in one plane, `legged` are what `find_legged` tells and `uprights` are `upright_edges`. What is `free` stands by itself, as
     columns and people do; what is `leafy` has no straight edge of its own, and bulges towards the eye by a share of its distance
-    (parallel: m); `hills`, leafy too, lie behind all.
+    (parallel: m); `hills`, leafy too, lie behind all. `ends` are `cylinder_votes`.
     """
     parallel = camera.projection == "parallel"
     held = PARALLEL_DEPTH if parallel else float(np.log(distance))
+    known = {(min(i, j), max(i, j)) for i, j, _ in ends}
+    borders = [border for border in borders if (border.first, border.second) not in known]
     votes, hinges = _votes(borders, regions, kinds, normals, sky, uprights or {}, free, hills, legged)
     # As differences of q, like all of a hinge.
     bulges = {r: by if parallel else -np.log1p(-min(by, MOST_BULGE)) for r, by in (leafy or {}).items()}
@@ -103,6 +109,7 @@ def solve_offsets(
             votes += [(top, anchor, float(np.log1p(-TABLE / distance)), CUSTOM) for top in sorted(legged.tops)]
     if groups is not None:
         votes += _one_level(borders, regions, level, groups)
+    votes += [(i, j, ratio, ENDING * LONGEST) for i, j, ratio in ends]
     votes += [(i, j, 0.0, CARRIED * min(size, LONGEST)) for i, j, size in carried]
     if not votes:
         return np.full(len(regions.area), distance if not parallel else PARALLEL_DEPTH)

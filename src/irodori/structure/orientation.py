@@ -215,6 +215,14 @@ def card_normal(pixels: np.ndarray, camera: Camera) -> np.ndarray:
     return -mean / norm if norm > 1e-6 else -camera.rotation[1] * [1, 1, 0]
 
 
+def as_cards(planes: Planes, cards: Collection[int], regions: Regions, camera: Camera) -> Planes:
+    """Planes of which some regions are upright cards that face the camera."""
+    kind, normal = planes.kind.copy(), planes.normal.copy()
+    for region in cards:
+        kind[region], normal[region] = CARD, card_normal(regions.pixels[region], camera)
+    return Planes(kind, normal, planes.sure)
+
+
 def _own_cost(
     region: int, regions: Regions, camera: Camera, normals: np.ndarray, card: bool, lit: bool, at_foot: float,
     parted: bool, at_head: bool,

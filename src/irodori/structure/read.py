@@ -24,9 +24,11 @@ from irodori.structure.correct import (
     correct_roles,
     corrected_sky,
     known_length,
+    turned_by_hand,
 )
 from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.crowns import drawn_crowns, drawn_hills, green_crowns, green_hills
+from irodori.structure.cylinders import Cylinder, find_cylinders, with_cylinders
 from irodori.structure.drawn_regions import bridges
 from irodori.structure.elevation import (
     flat_distance,
@@ -40,7 +42,7 @@ from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.frame import Frame
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.open_sky import empty_sky, more_sky, rest_of_dim_sky, tell_sky
-from irodori.structure.orientation import choose_planes, lie_level
+from irodori.structure.orientation import as_cards, choose_planes, lie_level
 from irodori.structure.plan import (
     OUTER_WALL,
     OUTER_WALL_SAID,
@@ -54,7 +56,7 @@ from irodori.structure.plan import (
 from irodori.structure.read_camera import read_camera
 from irodori.structure.regions import Regions, line_sides, measure_regions
 from irodori.structure.ridges import under_ridges
-from irodori.structure.round import find_round, round_crowns
+from irodori.structure.round import drawn_posts, find_round, round_crowns, round_top
 from irodori.structure.scale import to_scale
 from irodori.structure.see_through import shows_hidden_lines
 from irodori.structure.surfaces import Seen, read_surfaces
@@ -166,7 +168,8 @@ def _read_pixels(
     # In a finished picture light falls off over flat surfaces too.
     by_shade = shaded and capture.kind != "finished"
     crowns, planting = round_crowns(regions, planting), [*planting, *hills]
-    rounds = find_round(encoded, regions, camera, pure, {sky, *planting}, by_shade) | crowns
+    turned = turned_by_hand(regions, given.surface)
+    rounds = find_round(encoded, regions, camera, pure, {sky, *planting, *turned}, by_shade) | crowns
     cards = sorted({*planting, *rounds})
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
@@ -178,6 +181,7 @@ def _read_pixels(
             return _read_plan(capture, camera, frame, regions, segments, encoded, plan, given, notes)
     fans = [] if frontal else find_fans(regions, [sky, *cards], lit=shaded)
     free = [face for fan in fans for face in fan.faces]
+    cylinders: dict[int, Cylinder] = {}
     if frontal:
         camera = squarely(camera)
         planes = front_planes(regions, sky, cards)
@@ -188,10 +192,31 @@ def _read_pixels(
             slopes=under_ridges(regions, camera, segments, sides, families) - {sky, *cards},
         )  # fmt: skip
         planes = turn_fans(planes, fans, regions, camera)
+        # In drawings hills are told by their outlines alone, and an arc tells better.
+        leave = set(planting) if shaded else set(planting) - set(hills)
+        cylinders = find_cylinders(
+            regions, camera, planes, families.ways, sky=sky, leave={*leave, *free, *turned}, by_hand=by_hand
+        )  # fmt: skip
+        told = set(cylinders).union(*(cylinder.ends for cylinder in cylinders.values()))
+        planting, hills = ([region for region in those if region not in told] for those in (planting, hills))
+        rounds = {region: curve for region, curve in rounds.items() if region not in told}
+        planes = with_cylinders(planes, cylinders)
+        domes = {top: round_top(regions, top, base) for base, drum in cylinders.items() for top in drum.tops}
+        rounds |= {top: dome for top, dome in domes.items() if dome is not None}
+        if not shaded:
+            posts = drawn_posts(
+                regions,
+                camera,
+                planes.kind,
+                planes.normal,
+                families.ways,
+                {sky, *planting, *free, *turned, *told, *rounds},
+            )
+            planes, rounds = as_cards(planes, posts, regions, camera), rounds | posts
     report(progress, "Reading depth", 0.8)
     seen = Seen(
         regions, segments, sides, families, sky, planting, hills, rounds | {face: fan.drum for fan in fans for face in fan.faces},
-        free, signs, lit, shaded, frontal, learned, eye_height, given,
+        free, signs, cylinders, lit, shaded, frontal, learned, eye_height, given,
     )  # fmt: skip
     read = read_surfaces(seen, camera, correct_planes(planes, regions, camera, given.surface))
     if not frontal and (lain := lie_level(read.planes, regions, camera, read.roles, read.sure)) is not None:
@@ -199,7 +224,7 @@ def _read_pixels(
     notes.append(read.said)
     return assemble(
         capture, read.camera, frame, regions, segments, encoded, read.planes.normal, read.distance, read.roles,
-        read.planes.sure * read.sure * (DOUBT if see_through else 1.0), sky, rounds, tuple(notes),
+        read.planes.sure * read.sure * (DOUBT if see_through else 1.0), sky, rounds, cylinders, tuple(notes),
     )  # fmt: skip
 
 
@@ -218,7 +243,7 @@ def _read_plan(
     roles, role_sure = correct_roles(*plan_roles(regions, plan), regions, given.surface)
     return assemble(
         capture, camera, frame, regions, segments, encoded, planes.normal, distance - plan_heights(roles), roles,
-        planes.sure * role_sure, 0, {}, tuple(notes),
+        planes.sure * role_sure, 0, {}, {}, tuple(notes),
     )  # fmt: skip
 
 

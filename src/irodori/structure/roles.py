@@ -44,6 +44,9 @@ CERTAIN = ("water", "lawn", "planting")
 UNDERFOOT, ONE_COLOUR, ONE_LEVEL = ("floor", "paving", "lawn"), 3.0, 0.12
 """Roles of what one walks on; 8-bit steps and m of height within which pieces of it are one."""
 
+HIGHEST_CROWN = 5.0
+"""m over the ground at which crowns of trees begin at most."""
+
 KNEE = 0.4
 """m from which an upright face that stands on the ground is higher than steps and kerbs, which are of what lies on them."""
 
@@ -150,7 +153,7 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
         likely[:, [ROLES.index("ceiling"), ROLES.index("floor")]] = 0
     tall = np.array([piece.high - piece.low > KNEE and piece.low > -DEEPEST for piece in evidence.pieces])
     fronts = tall & (np.abs(evidence.normals[:, 2]) < 0.3)
-    likely[np.ix_(fronts, [ROLES.index(role) for role in UNDERFOOT])] = 0
+    likely[np.ix_(fronts, [ROLES.index(role) for role in (*UNDERFOOT, "ground")])] = 0
     if evidence.outdoors:
         # A plain block may be a house in a model of a site.
         large = [min(piece.high, piece.wide) > TALLEST_FURNITURE for piece in evidence.pieces]
@@ -204,7 +207,7 @@ def _round_role(piece: Piece, curve: Round, leafy: bool, outdoors: bool) -> tupl
     if not curve.upright:
         if not outdoors:
             return "lamp", 0.5
-        return ("planting", 0.6) if leafy else ("roof", 0.4)
+        return ("planting", 0.6) if leafy and piece.low < HIGHEST_CROWN else ("roof", 0.4)
     if not outdoors and piece.high < WORKTOP:
         return "furniture", 0.5
     if piece.wide < POST * 1.3 and tall > PERSON[0]:

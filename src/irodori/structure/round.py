@@ -6,12 +6,13 @@ outline that is an ellipse's. Each stands as an upright card through its axis, w
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.structure.orientation import LEVEL
 from irodori.structure.regions import Regions
 from irodori.structure.tones import tints_apart
 
@@ -39,6 +40,16 @@ much of the ellipse, in the crown's box and around it, is seen at least."""
 MOST_LEAN = 0.6
 """px to the right for each px down that an upright axis goes at most; seen from right above they go anywhere."""
 
+TWO_FACES, WAVERS, TAPER, LEAST_FACE = 8, 1.5, 0.08, 4.0
+"""px by which two faces of a post meet less far than it is high, at most; px by which its sides waver, and px of width by which it
+tapers for each px of height, at most; and px that the second face of a square one would be wide at least, for its lack to tell."""
+
+OF_A_ROW = 0.15
+"""By how much, logarithm, posts of one row differ in slimness at most."""
+
+BESIDE, SHOWS = 3, 4
+"""px beside a post at which what it stands on shows, and px above its foot along which it does."""
+
 ARCS = (0.2, 0.35, 0.6, 1.0)
 """Shares of a crown's outline that are tried as its own."""
 
@@ -47,6 +58,10 @@ FULL = 0.86
 
 MOST = 3000
 """Pixels that are looked at."""
+
+
+_ROUND = np.mgrid[-1:2, -1:2]
+"""Steps to the pixels about one."""
 
 
 @dataclass(frozen=True)
@@ -112,6 +127,91 @@ def find_round(
     return _one_drum(out, grey, regions, pure)
 
 
+def drawn_posts(
+    regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, ways: np.ndarray, leave: Collection[int]
+) -> dict[int, Round]:
+    """Posts of a drawing that are round, by region: they stand free on level ground, and none shows two faces.
+
+    `kinds` (R,) and `normals` (R, 3) are those of their planes, and `ways` (K, 3) the directions that lines run along, which a
+    square post would follow; `leave` are regions that are none.
+    """
+    level = [way for way in ways if abs(way[2]) < 0.02]
+    ground = (kinds == LEVEL) & (normals[:, 2] > 0)
+    posts: dict[int, Round] = {}
+    sure = []
+    for region in np.flatnonzero(regions.slim & (regions.area >= LEAST_AREA)).tolist():
+        if region in leave or region == 0 or not _stands_free(regions, region, ground) or _folds(regions, region):
+            continue
+        x0, y0, x1, y1 = (int(v) for v in regions.box[region])
+        mask = regions.labels[y0:y1, x0:x1] == region
+        curve = _upright(mask, _lean(camera, ((x0 + x1) / 2, (y0 + y1) / 2))) if _is_straight(mask) else None
+        if curve is None:
+            continue
+        posts[region] = replace(curve, centre=(curve.centre[0] + x0, curve.centre[1] + y0))
+        if _second_face(2 * curve.across, (x0 + x1) / 2, (y0 + y1) / 2, camera, level) > LEAST_FACE:
+            sure.append(curve.along / curve.across)
+    # Others of a row are as slim, also where a square one would hide its second face.
+    return {
+        region: curve
+        for region, curve in posts.items()
+        if any(abs(np.log(curve.along / curve.across / slim)) < OF_A_ROW for slim in sure)
+    }
+
+
+def _stands_free(regions: Regions, region: int, ground: np.ndarray) -> bool:
+    """Whether what a region stands on, of the `ground` (R,) bool, shows on either side of it above its foot."""
+    y0, y1 = (int(v) for v in regions.box[region, 1::2])
+    rows = regions.labels[y0:y1] == region
+    above = np.flatnonzero(rows[-1 - (y1 - y0) // 10])
+    if not len(above) or y1 >= len(regions.labels):
+        return False
+    for inner, outer in ((above[0] + 1, above[0] - BESIDE), (above[-1] - 1, above[-1] + BESIDE)):
+        if not 0 <= outer < regions.labels.shape[1] or not rows[:, inner].any():
+            return False
+        foot = np.flatnonzero(rows[:, inner])[-1]
+        if foot < SHOWS or not ground[regions.labels[y0 + foot - SHOWS : y0 + foot, outer]].all():
+            return False
+    return True
+
+
+def _is_straight(mask: np.ndarray) -> bool:
+    """Whether both sides of a region run straight, and much the same way: a column may taper."""
+    rows = np.flatnonzero(mask.any(axis=1))
+    inner = rows[len(rows) // 10 : -(len(rows) // 10) or None]
+    if len(inner) < 8:
+        return False
+    fits = [np.polyfit(inner, side, 1) for side in _sides(mask[inner])]
+    off = [np.abs(np.polyval(fit, inner) - side) for fit, side in zip(fits, _sides(mask[inner]))]
+    return max(np.percentile(way, 90) for way in off) < WAVERS and abs(fits[0][0] - fits[1][0]) < TAPER
+
+
+def _folds(regions: Regions, region: int) -> bool:
+    """Whether another slim region lies along one side of a region from its head to its foot, as the second face of a post does."""
+    x0, y0, x1, y1 = (int(v) for v in regions.box[region])
+    labels = regions.labels[y0:y1, max(x0 - 1, 0) : x1 + 1]
+    own = labels == region
+    beside = [(np.roll(own, step, axis=1) & ~own, step) for step in (-1, 1)]
+    tall = y1 - y0
+    for side, _ in beside:
+        rows, columns = np.nonzero(side)
+        there = labels[rows, columns]
+        for other in np.unique(there):
+            if regions.slim[other] and np.ptp(rows[there == other]) > tall - TWO_FACES:
+                return True
+    return False
+
+
+def _second_face(wide: float, x: float, y: float, camera: Camera, level: Sequence[np.ndarray]) -> float:
+    """px of its narrower face that a square post as `wide` (px) at a picture position shows, along whichever way shows least."""
+    view = camera.rays(np.array([x]), np.array([y]))[1][0, :2].astype(float)
+    view /= max(np.linalg.norm(view), 1e-9)
+    least = wide
+    for way in level:
+        faces = sorted(np.abs([view @ way[:2], view[0] * way[1] - view[1] * way[0]]))
+        least = min(least, wide * faces[0] / (faces[0] + faces[1]))
+    return float(least)
+
+
 def round_crowns(regions: Regions, planting: Sequence[int]) -> dict[int, Round]:
     """Crowns of trees by number: ellipsoids about what is seen of their outlines.
 
@@ -120,6 +220,22 @@ def round_crowns(regions: Regions, planting: Sequence[int]) -> dict[int, Round]:
     """
     found = {region: round_crown(regions, region) for region in planting}
     return {region: curve for region, curve in found.items() if curve is not None}
+
+
+def round_top(regions: Regions, region: int, base: int) -> Round | None:
+    """The ellipsoid of a dome over the rim of another region, `base`, that hides its foot; None where its outline is no ellipse's."""
+    x0, y0, x1, y1 = (int(v) for v in regions.box[region])
+    mask = np.pad(regions.labels[y0:y1, x0:x1] == region, 1)
+    x, y = _outline(mask).reshape(-1, 2).T
+    beside = np.pad(regions.labels, 2, mode="edge")[
+        y0 + 1 + y[:, None, None] + _ROUND[0], x0 + 1 + x[:, None, None] + _ROUND[1]
+    ]
+    free = ~(beside == base).any(axis=(1, 2))
+    x, y = x[free] - 0.5, y[free] - 0.5
+    found = _ellipse(x, y) if len(x) >= 24 else None
+    if found is None or np.mean(_off(found, x, y) < ASTRAY) < FULL or not 1 / SLIMMEST < found[2] / found[3] < SLIMMEST:
+        return None
+    return Round((found[0] + x0, found[1] + y0), found[2], found[3], False)
 
 
 def round_crown(regions: Regions, region: int) -> Round | None:

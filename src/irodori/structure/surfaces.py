@@ -11,6 +11,7 @@ from irodori.core.camera import Camera
 from irodori.structure.carried_on import carried_faces, upright_edges
 from irodori.structure.correct import correct_planes, correct_roles, known_length
 from irodori.structure.corrections import Corrections
+from irodori.structure.cylinders import Cylinder, cylinder_votes
 from irodori.structure.elevation import customary_size, earth, flat_distance, on_the_ground
 from irodori.structure.families import Families
 from irodori.structure.ground import find_ground
@@ -42,6 +43,7 @@ class Seen:
     rounds: dict[int, Round]
     free: list[int]
     signs: list[int]
+    cylinders: dict[int, Cylinder]
     lit: bool
     shaded: bool
     frontal: bool
@@ -79,7 +81,7 @@ class SurfacesRead:
 def read_surfaces(seen: Seen, camera: Camera, planes: Planes) -> SurfacesRead:
     """How far away the chosen planes are and what they are."""
     regions, given, sky = seen.regions, seen.given, seen.sky
-    borders = measure_borders(regions, camera, planes.normal, sky)
+    borders = measure_borders(regions, camera, planes.normal, sky, seen.cylinders)
     legged = find_legged(borders, regions, camera, planes.kind, planes.normal, seen.free)
     anchor = find_ground(regions, borders, planes.kind, planes.normal, sky, seen.groups, legged)
     planes, distance = _read_depth(seen, camera, planes, anchor, borders, legged)
@@ -113,7 +115,7 @@ def _read_depth(
     seen: Seen, camera: Camera, planes: Planes, anchor: int, borders: list[Border], legged: Legged
 ) -> tuple[Planes, np.ndarray]:
     """How far each plane (R,) is, and the planes, of which what lies like treads and risers is mended by that."""
-    regions = seen.regions
+    regions, ends = seen.regions, list(cylinder_votes(seen.cylinders))
     balls = {r: curve for r, curve in seen.rounds.items() if not curve.upright}
     bulges = {r: balls[r].radius(camera, 1.0) if r in balls else 0.0 for r in seen.planting}
 
@@ -124,7 +126,7 @@ def _read_depth(
         return solve_offsets(
             regions, borders, camera, planes.kind, planes.normal, seen.sky, anchor, EYE_HEIGHT,
             legged=legged, groups=seen.groups if seen.lit else None, carried=carried, uprights=seen.uprights, free=seen.free,
-            leafy=bulges, hills=seen.hills,
+            leafy=bulges, hills=seen.hills, ends=ends,
         )  # fmt: skip
 
     distance = solve(planes, borders)
@@ -132,4 +134,4 @@ def _read_depth(
     if mended is None:
         return planes, distance
     planes = correct_planes(mended, regions, camera, seen.given.surface)
-    return planes, solve(planes, measure_borders(regions, camera, planes.normal, seen.sky))
+    return planes, solve(planes, measure_borders(regions, camera, planes.normal, seen.sky, seen.cylinders))
