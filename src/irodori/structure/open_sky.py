@@ -11,7 +11,7 @@ from irodori.structure.backdrop import background_pieces
 from irodori.structure.families import UPRIGHTS, Families
 from irodori.structure.regions import Regions, leafy
 from irodori.structure.ridges import under_ridges
-from irodori.structure.tones import is_sky_tone
+from irodori.structure.tones import is_sky_blue, is_sky_tone
 
 NEAR_HORIZON = 0.04
 """Share of the picture's height within which sky comes down to the horizon somewhere."""
@@ -180,10 +180,13 @@ def is_open_sky(
     beside = ((sides[:, 1] == region) != (sides[:, 2] == region)) & (families.label[sides[:, 0].astype(int)] >= 0)
     if not beside.any() or (not drawn and _over_greenery(region, regions, sides, families)):
         return True
+    corners = _meets_corners(region, own, regions, segments, families)
+    if not drawn and is_sky_blue(regions.colour[region]) and not corners:
+        return True
     rows = sides[beside]
     index = rows[:, 0].astype(int)
     upright = ~families.level[index]
-    if holds or dim or _meets_corners(region, own, regions, segments, families):
+    if holds or dim or corners:
         # Columns and cupboards stand before a ceiling as well; what is broad stands against the sky.
         other = np.where(rows[:, 1] == region, rows[:, 2], rows[:, 1]).astype(int)
         low, high = regions.box[other, 0], regions.box[other, 2]

@@ -160,15 +160,16 @@ def drawn_posts(
 
 def _stands_free(regions: Regions, region: int, ground: np.ndarray) -> bool:
     """Whether what a region stands on, of the `ground` (R,) bool, shows on either side of it above its foot."""
-    y0, y1 = (int(v) for v in regions.box[region, 1::2])
+    height, width = regions.labels.shape
+    x0, y0, x1, y1 = (int(v) for v in regions.box[region])
+    if x0 < BESIDE or x1 > width - BESIDE or y1 >= height:
+        return False
     rows = regions.labels[y0:y1] == region
     above = np.flatnonzero(rows[-1 - (y1 - y0) // 10])
-    if not len(above) or y1 >= len(regions.labels):
+    if len(above) < 2:
         return False
     for inner, outer in ((above[0] + 1, above[0] - BESIDE), (above[-1] - 1, above[-1] + BESIDE)):
-        if not 0 <= outer < regions.labels.shape[1] or not rows[:, inner].any():
-            return False
-        foot = np.flatnonzero(rows[:, inner])[-1]
+        foot = np.flatnonzero(rows[:, inner]).max(initial=-1)
         if foot < SHOWS or not ground[regions.labels[y0 + foot - SHOWS : y0 + foot, outer]].all():
             return False
     return True

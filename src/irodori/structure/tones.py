@@ -11,11 +11,20 @@ SAME_COLOUR, SAME_BROAD = 1.8, 0.7
 """8-bit steps within which two faces have one colour; broad ones, whose means hold nothing of their borders."""
 
 
+BLUE = 18
+"""8-bit steps by which a sky is more blue than red where no ceiling is."""
+
+
 def is_sky_tone(colour: np.ndarray) -> bool:
     """Whether an 8-bit colour (3,) is light and neutral or bluish, as skies are."""
     red, green, blue = colour
     bluish = blue >= red - 4 and blue > 90
     return bool(min(red, green, blue) > 150 and (bluish or is_neutral(colour)))
+
+
+def is_sky_blue(colour: np.ndarray) -> bool:
+    """Whether an 8-bit colour (3,) is a light blue that hardly any ceiling has."""
+    return bool(is_sky_tone(colour) and colour[2] - colour[0] > BLUE)
 
 
 def is_neutral(colour: np.ndarray) -> bool:
