@@ -109,6 +109,7 @@ def test_a_barrel_roof_is_round_from_outside(tmp_path, line):
     structure, depth, normal = read(tmp_path, parts, camera, line)
     assert share_right(structure, normal, camera) > 0.95
     assert share_deep(structure, depth) > 0.95
+    assert not any("wireframe" in note for note in structure.notes)
 
 
 @KINDS
@@ -134,6 +135,35 @@ def test_a_round_window_is_no_tunnel(tmp_path, line):
         structure, depth, normal = read(tmp_path, parts, camera, line)
         assert share_right(structure, normal, camera) > 0.96
         assert share_deep(structure, depth) > 0.97
+
+
+def hall_with_columns():
+    """Columns too slim for their ends to tell anything, before a wall."""
+    columns = [part for x in (-4, -1, 2, 5) for part in drum(STONE, x, 0, 0.0, 5.0, 0.35)]
+    roof, hall = shapes.box((-6, -1, 5.0), (7, 4, 5.6)), shapes.box((-6, 3.5, 0), (7, 9, 5.0))
+    return [GROUND, *columns, (SLATE, roof), (PLASTER, hall), (BRICK, shapes.box((9, 5, 0), (15, 12, 4)))]
+
+
+def test_slim_columns_of_a_drawing_are_round(tmp_path):
+    camera = camera_at((-7, -11, 1.7), (0.5, 2, 2.6), field=62)
+    structure, _, normal = read(tmp_path, hall_with_columns(), camera, True)
+    for x in (-4, -1, 2):
+        towards = camera.position[:2] - (x, 0)
+        towards /= np.linalg.norm(towards)
+        row, column = pixel(camera, (x + 0.34 * towards[0], 0.34 * towards[1], 2.0))
+        own = structure.regions[row] == structure.regions[row, column]
+        turned = (structure.normal[row, own] @ structure.camera.rotation.T) * (normal[row, own] @ camera.rotation.T)
+        assert np.mean(turned.sum(axis=1) > np.cos(np.radians(15))) > 0.8
+
+
+@pytest.mark.parametrize("left", range(1, 5))
+def test_a_column_at_the_border_is_read_as_well(tmp_path, left):
+    camera = camera_at((-7, -11, 1.7), (0.5, 2, 2.6), field=62)
+    picture, _, _ = paint(hall_with_columns(), camera, line=True)
+    row, column = pixel(camera, (-1, 0, 2.0))
+    ink = np.flatnonzero(picture[row, :column].max(axis=1) < 120)[-1]
+    structure = iro.read_structure(opened(tmp_path, picture[:, : ink + 1 + left]), cache=False)
+    assert len(structure.surfaces) > 3
 
 
 def test_the_user_may_say_that_it_is_flat(tmp_path):

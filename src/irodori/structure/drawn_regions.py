@@ -21,7 +21,7 @@ RUN_ON = 9
 LONGEST_BRIDGE = 80
 """px of a gap within one straight line that is bridged; shorter than either piece by far."""
 
-HIDDEN, ACROSS, ON_LINE, CROSSING = 24.0, 0.5, 5.0, 0.34
+HIDDEN, ACROSS, ON_LINE, CROSSING = 24.0, 0.25, 5.0, 0.34
 """px of a gap behind something, and times that by which its outlines go on to both sides; px from a line at which an end lies on it, and the sine of the angle at which it crosses that at least."""
 
 CORNER = 0.22
