@@ -175,3 +175,18 @@ def test_the_user_may_say_that_it_is_flat(tmp_path):
     structure = iro.read_structure(iro.open_capture(tmp_path / "view.png"), cache=False)
     own = structure.normal[structure.regions == structure.regions[row, column]]
     assert np.abs(own - own[0]).max() < 1e-6
+
+
+def test_a_lamp_of_flat_faces_is_one_ball(tmp_path):
+    camera = camera_at((1.2, -5, 1.6), (-0.2, 12, 2.4), field=70)
+    lamp = ((232, 222, 190), shapes.ball((0.2, 1.0, 2.9), 0.4, 8), True)
+    structure, depth, normal = read(tmp_path, [*vaulted(4.0), lamp], camera, False)
+    (middle,), (ahead,) = camera.project(np.array([(0.2, 1.0, 2.9)]))
+    y, x = np.mgrid[0 : depth.shape[0], 0 : depth.shape[1]] + 0.5
+    ball = np.hypot(x - middle[0], y - middle[1]) < 0.85 * 0.4 * camera.focal / ahead
+    own = structure.regions[pixel(camera, (0.2, 0.6, 2.9))]
+    assert (structure.regions[ball] == own).mean() > 0.98
+    assert structure.surfaces.set_index("id").role[own] == "lamp"
+    seen = structure.regions == own
+    turned = (structure.normal[seen] @ structure.camera.rotation.T) * (normal[seen] @ camera.rotation.T)
+    assert np.mean(turned.sum(axis=1) > np.cos(np.radians(25))) > 0.8

@@ -87,7 +87,8 @@ class Cylinder:
 
 
 def find_cylinders(
-    regions: Regions, camera: Camera, planes: Planes, ways: np.ndarray, *, sky: int, leave: Collection[int], by_hand: bool
+    regions: Regions, camera: Camera, planes: Planes, ways: np.ndarray, *, sky: int, leave: Collection[int], balls: Collection[int],
+    by_hand: bool,
 ) -> dict[int, Cylinder]:  # fmt: skip
     """Cylinders by region.
 
@@ -97,12 +98,16 @@ def find_cylinders(
         (K, 3) unit directions of the world that lines run along; cylinders stand up or lie along those that are level.
     leave
         Regions that are none (planting).
+    balls
+        Regions that are none and no flat ends either, but may stand on one.
     """
     if camera.projection != "perspective":
         return {}
     unit = max(camera.size[0] / 1280, 1.0)
     off, bent = BY_HAND if by_hand else DRAWN_OR_SHADED
-    picture = _Picture(regions, camera, _outlines(regions.labels), {0, sky, *leave}, Slack(off * unit, bent * unit))
+    picture = _Picture(
+        regions, camera, _outlines(regions.labels), {0, sky, *leave}, set(balls), Slack(off * unit, bent * unit)
+    )
     found: dict[int, tuple[float, Cylinder]] = {}
     axes = [UP, *(way for way in ways if abs(way[2]) < 0.02)]
     for pair, place in picture.outlines.items():
@@ -113,7 +118,7 @@ def find_cylinders(
             continue
         for axis in axes:
             seen = find_circle(place, axis, camera, picture.slack)
-            for region in set(pair) - picture.leave if seen else ():
+            for region in set(pair) - picture.leave - picture.balls if seen else ():
                 told = picture.check(region, Cylinder(axis, *seen, np.zeros(3), {}), planes)
                 if told is not None and told[0] > found.get(region, (0.0,))[0]:
                     found[region] = told
@@ -122,7 +127,12 @@ def find_cylinders(
     planes = with_cylinders(planes, out)
     known = list(out.values())
     ends = {end for cylinder in known for end in cylinder.ends}
-    beside = {region for pair in picture.outlines if ends & set(pair) for region in pair} - ends - picture.leave
+    beside = (
+        {region for pair in picture.outlines if ends & set(pair) for region in pair}
+        - ends
+        - picture.leave
+        - picture.balls
+    )
     again: dict[int, tuple[float, Cylinder]] = {}
     for region in beside | set(out):
         for cylinder in [out[region]] if region in out else known:
@@ -136,13 +146,14 @@ def find_cylinders(
 
 @dataclass(frozen=True, eq=False)
 class _Picture:
-    """The regions of a picture, its camera, the `outlines` between pairs of regions, which regions are no cylinders, and by how much
-    borders may stray."""
+    """The regions of a picture, its camera, the `outlines` between pairs of regions, which regions are neither cylinders nor what ends
+    them, which are `balls`, and by how much borders may stray."""
 
     regions: Regions
     camera: Camera
     outlines: dict[tuple[int, int], np.ndarray]
     leave: set[int]
+    balls: set[int]
     slack: Slack
 
     def check(self, region: int, cylinder: Cylinder, planes: Planes) -> tuple[float, Cylinder] | None:
@@ -172,7 +183,7 @@ class _Picture:
                 continue
             beyond = past > 0.5
             fits = abs(planes.normal[other] @ cylinder.axis) > FACING and planes.kind[other] in (LEVEL, UPRIGHT)
-            if fits or beyond != cylinder.hollow:
+            if other not in self.balls and (fits or beyond != cylinder.hollow):
                 ends[other] = level
             elif cylinder.upright and not cylinder.hollow and level > 0 and self._stands_about(other, cylinder, level):
                 tops.append(other)

@@ -36,6 +36,7 @@ from irodori.structure.elevation import (
     is_elevation,
     squarely,
 )
+from irodori.structure.facets import find_balls
 from irodori.structure.families import find_families
 from irodori.structure.fans import find_fans, turn_fans
 from irodori.structure.find_regions import find_drawn_regions, find_regions
@@ -159,6 +160,11 @@ def _read_pixels(
     if more:
         labels = np.where(np.isin(labels, more), sky, labels)
         regions, sides = measure_regions(labels, colour), line_sides(labels, segments)
+    balls = find_balls(regions, [sky, *planting, *signs]) if shaded else {}
+    for ball, (faces, _) in balls.items():
+        labels = np.where(np.isin(labels, faces), ball, labels)
+    if balls:
+        regions, sides = measure_regions(labels, _colours(capture, encoded, labels, pure)), line_sides(labels, segments)
     if shaded:
         planting += green_crowns(regions, sides, encoded.mean(axis=2), pure, {sky, *planting})
         hills = green_hills(regions, camera, sides, families, sky, {sky, *planting})
@@ -170,6 +176,7 @@ def _read_pixels(
     crowns, planting = round_crowns(regions, planting), [*planting, *hills]
     turned = turned_by_hand(regions, given.surface)
     rounds = find_round(encoded, regions, camera, pure, {sky, *planting, *turned}, by_shade) | crowns
+    rounds |= {ball: curve for ball, (_, curve) in balls.items() if ball not in {*planting, *turned}}
     cards = sorted({*planting, *rounds})
     lit = shaded and is_lit(regions, sky)
     frontal = is_elevation(camera)
@@ -195,7 +202,8 @@ def _read_pixels(
         # In drawings hills are told by their outlines alone, and an arc tells better.
         leave = set(planting) if shaded else set(planting) - set(hills)
         cylinders = find_cylinders(
-            regions, camera, planes, families.ways, sky=sky, leave={*leave, *free, *turned}, by_hand=by_hand
+            regions, camera, planes, families.ways, sky=sky, leave={*leave, *free, *turned},
+            balls={region for region, curve in rounds.items() if not curve.upright}, by_hand=by_hand,
         )  # fmt: skip
         told = set(cylinders).union(*(cylinder.ends for cylinder in cylinders.values()))
         planting, hills = ([region for region in those if region not in told] for those in (planting, hills))
