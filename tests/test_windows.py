@@ -123,3 +123,13 @@ def test_the_command_line_says_what_was_taken_off(tmp_path, cli, shaded):
     assert done.returncode == 0, done.stderr
     assert "bars and panels of a program's window" in " ".join(done.stdout.split())
     assert "800 × 500" in " ".join(done.stdout.split())
+
+
+def test_a_grey_ground_with_a_grid_is_no_panel(tmp_path, shaded):
+    picture = np.vstack([shaded[0], np.full((80, shaded[0].shape[1], 3), 128, np.uint8)])
+    for x in range(-400, 1200, 60):
+        cv2.line(picture, (400 + (x - 400) // 4, 500), (x, 579), (160, 160, 160), 1, cv2.LINE_AA)
+    for y in (506, 516, 532, 556):
+        for x in range(5, 800, 21):
+            cv2.line(picture, (x, y), (x + 12, y), (165, 165, 165), 1)
+    assert opened(tmp_path, picture).size == picture.shape[1::-1]

@@ -39,6 +39,9 @@ sizes: in taller ones they grow."""
 SLIM, BAR, PANEL = 0.03, 0.25, 0.45
 """Shares of the picture's size: up to which a bar may be without letters or symbols, and that bars and panels take at most."""
 
+MOST_AT_FOOT = 0.06
+"""Share of the picture's height that a bar takes at most where there is one at the foot and nothing else."""
+
 Box = tuple[int, int, int, int]
 
 
@@ -73,9 +76,11 @@ def within_window(encoded: np.ndarray, *, sure: bool = False) -> tuple[slice, sl
             told = ground.is_interface(best, box)
             if told is not None:
                 best, marks = box, marks + told
-    if best == whole or not marks:
-        return None
     y0, y1, x0, x1 = best
+    # A broad panel at the foot alone is ground with a grid; bars go there, too.
+    at_foot = (y0, x0, x1) == (0, 0, width) and height - y1 > MOST_AT_FOOT * height
+    if best == whole or not marks or (at_foot and not sure):
+        return None
     about = np.ones((height, width), bool)
     about[y0:y1, x0:x1] = False
     few = marks < max(MARKS, DENSE * about.sum() / (100 * ground.scale) ** 2)

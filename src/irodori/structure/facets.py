@@ -6,7 +6,7 @@ from collections.abc import Collection
 
 import numpy as np
 
-from irodori.structure.regions import Regions
+from irodori.structure.regions import Regions, leafy
 from irodori.structure.round import Round
 from irodori.structure.tones import tints_apart
 
@@ -37,11 +37,12 @@ def find_balls(regions: Regions, leave: Collection[int]) -> dict[int, tuple[list
     alike = np.array([tints_apart(regions.colour[i], regions.colour[j]) < TINT for i, j in zip(own, other)], dtype=bool)
     own, other = own[alike], other[alike]
     _, group = connected_components(coo_matrix((np.ones(len(own)), (own, other)), shape=(count, count)), directed=False)
-    found = {}
+    found, green = {}, leafy(regions)
     for number, faces in enumerate(np.bincount(group)):
-        if faces < FEWEST:
+        members = np.flatnonzero(group == number) if faces >= FEWEST else []
+        # Crowns of trees are told by more.
+        if not len(members) or green[members].any():
             continue
-        members = np.flatnonzero(group == number)
         told = _ball(regions, members)
         if told is not None:
             faces, ball = told
