@@ -56,10 +56,12 @@ def _ball(regions: Regions, members: np.ndarray) -> tuple[np.ndarray, Round] | N
 
     x0, y0 = (int(v) for v in regions.box[members, :2].min(axis=0))
     x1, y1 = (int(v) for v in regions.box[members, 2:].max(axis=0))
-    own = np.where(np.isin(regions.labels[y0:y1, x0:x1], members), regions.labels[y0:y1, x0:x1], 0)
-    mask = cv2.morphologyEx(np.pad((own > 0).astype(np.uint8), 1), cv2.MORPH_OPEN, np.ones((ROD, ROD), np.uint8))[
-        1:-1, 1:-1
-    ]
+    own = regions.labels[y0:y1, x0:x1]
+    # What the ellipse has beyond their box counts as well.
+    spare = max(own.shape)
+    own = np.pad(np.where(np.isin(own, members), own, 0), spare)
+    x0, y0 = x0 - spare, y0 - spare
+    mask = cv2.morphologyEx((own > 0).astype(np.uint8), cv2.MORPH_OPEN, np.ones((ROD, ROD), np.uint8))
     outlines = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)[0]
     outline = max(outlines, key=len, default=())
     if len(outline) < 24:
