@@ -163,7 +163,7 @@ def test_a_finish_looks_the_same_whatever_else_is_there(view):
     structure = iro.read_structure(view)
     rules = "where,finish\nrole paving,granite slabs\n"
     alone, among = (
-        iro.render(iro.dress(structure, rules + more, "overcast"), "draft")
+        iro.render(iro.dress(structure, rules + more, "overcast"), "review")
         for more in (
             "",
             'role wall,"red brick, stretcher bond"\nrole roof,board-marked concrete\nrole frame,oiled oak\n',
