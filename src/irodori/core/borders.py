@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import NamedTuple
 
 import numpy as np
@@ -26,6 +27,15 @@ def border_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray
         stacked = np.where(a < b, 1, -1) if axis == 0 else np.zeros(len(a), int)
         out.append((low, high, place, stacked))
     return tuple(np.concatenate(column) for column in zip(*out))
+
+
+def by_pair(low: np.ndarray, high: np.ndarray) -> Iterator[tuple[int, int, np.ndarray]]:
+    """Each pair of regions at border places (N,), in order, and which of the places are theirs, in order."""
+    key = low.astype(np.int64) << 32 | high
+    order = np.argsort(key, kind="stable")
+    unique, starts = np.unique(key[order], return_index=True)
+    for pair, own in zip(unique.tolist(), np.split(order, starts[1:])):
+        yield pair >> 32, pair & 0xFFFFFFFF, own
 
 
 def stacked_pairs(labels: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

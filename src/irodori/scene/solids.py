@@ -67,8 +67,6 @@ def solids_from_structure(structure: Structure) -> Mesh:
         mask = np.pad((regions[y0:y1, x0:x1] == row.id).astype(np.uint8), 2)
         if cv2.erode(mask, np.ones((3, 3), np.uint8)).sum() < 0.25 * mask.sum():
             continue  # a plane cannot be told from a streak
-        # A pixel of overlap, so that no light leaks through the joints.
-        mask = cv2.dilate(mask, np.ones((3, 3), np.uint8))
         thick = ROOM_DEPTH if row.role == "glazing" else THICKNESS.get(row.role, 0.0)
         curved = _curved(structure, row.id, (y0, y1, x0, x1), normal, row.offset) if row.role not in CARDS else None
         if curved is not None:
@@ -77,6 +75,8 @@ def solids_from_structure(structure: Structure) -> Mesh:
                 soups.append(soup - facing * inset)
                 ids.append(np.full(len(soup), behind if row.role == "glazing" and inset == thick else row.id))
             continue
+        # A pixel of overlap, so that no light leaks through the joints.
+        mask = cv2.dilate(mask, np.ones((3, 3), np.uint8))
         flat = _triangulate(mask)
         if not len(flat):
             continue

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -20,6 +21,9 @@ from irodori.structure.regions import Regions
 from irodori.structure.round import Round
 from irodori.structure.scale import EYE_HEIGHT
 
+if TYPE_CHECKING:
+    import pandas as pd
+
 
 def assemble(
     capture: Capture, camera: Camera, frame: Frame, regions: Regions, segments: np.ndarray, encoded: np.ndarray,
@@ -28,8 +32,6 @@ def assemble(
 ) -> Structure:  # fmt: skip
     """The structure of a capture from what was read of it: `regions` (R,) on planes of `normals` (R, 3) and `distance` (R,) m, their
     `roles` and how `sure` these are, curves among them by number (`rounds`, `cylinders`), the camera and the frame it was told from."""
-    import pandas as pd
-
     height, width = encoded.shape[:2]
     ground = [
         r
@@ -49,59 +51,15 @@ def assemble(
     final_normals[sky if sky else 0] = 0
     final_normals[0] = 0
 
-    def depth_of(region, x, y):
-        depth = np.full(len(region), np.inf, np.float32)
-        solid = np.flatnonzero(region > 0)
-        own = region[solid]
-        depth[solid] = depth_on_planes(camera, final_normals, distance, own, x[solid], y[solid])
-        for number, cylinder in cylinders.items():
-            at = np.flatnonzero(region == number)
-            away, _, _ = cylinder.hit(camera.rays(x[at], y[at])[1].astype(float))
-            depth[at] = away * distance[number] / cylinder.distance
-        for number, curve in rounds.items():
-            at = np.flatnonzero(region == number)
-            depth[at] -= curve.radius(camera, depth[at]) * curve.relief(x[at], y[at])[2]
-        return np.maximum(depth, NEAREST)
-
-    def normal_of(region, x, y):
-        out = final_normals[region].astype(np.float32)
-        for number, cylinder in cylinders.items():
-            at = np.flatnonzero(region == number)
-            out[at] = cylinder.hit(camera.rays(x[at], y[at])[1].astype(float))[1]
-        for number, curve in rounds.items():
-            at = np.flatnonzero(region == number)
-            right, down, towards = curve.relief(x[at], y[at])
-            facing, up = final_normals[number], UP
-            if not curve.upright:
-                # A ball turns its middle to the eye, from above and below too.
-                facing = -camera.rays(*np.array(curve.centre)[:, None])[1][0].astype(float)
-                facing /= np.linalg.norm(facing)
-            side = np.cross(UP, facing)
-            side /= np.linalg.norm(side)
-            if not curve.upright:
-                up = np.cross(facing, side)
-            out[at] = right[:, None] * side - down[:, None] * up + towards[:, None] * facing
-        return out
-
+    shape = _Shape(camera, final_normals, distance, rounds, cylinders)
     coverage = replace(coverage, labels=ids[coverage.labels], second=ids[coverage.second])
-    fragments = make_fragments(coverage, depth_of, normal_of)
+    fragments = make_fragments(coverage, shape.depth, shape.normal)
     region_map = coverage.labels
     ys, xs = np.mgrid[0:height, 0:width]
     centres = xs.ravel() + 0.5, ys.ravel() + 0.5
-    depth = depth_of(region_map.ravel(), *centres).reshape(height, width)
-    normal = normal_of(region_map.ravel(), *centres).reshape(height, width, 3)
-    rows = []
-    for region in range(1, len(regions.area)):
-        if region == sky or regions.area[region] == 0:
-            continue
-        n = final_normals[region]
-        rows.append({
-            "id": region, "role": roles[region], "name": "", "material": "",
-            "colour": tuple(float(c) for c in decode_srgb(regions.colour[region] / 255.0)), "opacity": 1.0,
-            "nx": n[0], "ny": n[1], "nz": n[2], "offset": float(n @ camera.position - distance[region]),
-            "area_px": int(regions.area[region]), "confidence": float(sure[region]),
-        })  # fmt: skip
-    table = pd.DataFrame(rows, columns=list(STRUCTURE_COLUMNS))
+    depth = shape.depth(region_map.ravel(), *centres).reshape(height, width)
+    normal = shape.normal(region_map.ravel(), *centres).reshape(height, width, 3)
+    table = _table(regions, camera, final_normals, distance, roles, sure, sky)
     weight = table["area_px"].to_numpy(float)
     confidence = (
         float(np.average(table["confidence"], weights=weight)) * (0.4 + 0.6 * frame.share) if len(table) else 0.0
@@ -113,3 +71,73 @@ def assemble(
         kind=capture.kind, vanishing=vanishing, digest=capture.digest, notes=(*capture.removed, *notes),
         north=capture.north,
     )  # fmt: skip
+
+
+@dataclass(frozen=True, eq=False)
+class _Shape:
+    """What regions are: planes of `normals` (R, 3) and `distance` (R,) m, with the relief of curves before them, and cylinders."""
+
+    camera: Camera
+    normals: np.ndarray
+    distance: np.ndarray
+    rounds: dict[int, Round]
+    cylinders: dict[int, Cylinder]
+
+    def depth(self, region: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        """Depth (N,) float32, m, at picture positions on regions; infinite for region 0, the sky."""
+        depth = np.full(len(region), np.inf, np.float32)
+        solid = np.flatnonzero(region > 0)
+        own = region[solid]
+        depth[solid] = depth_on_planes(self.camera, self.normals, self.distance, own, x[solid], y[solid])
+        for number, cylinder in self.cylinders.items():
+            at = np.flatnonzero(region == number)
+            away, _, _ = cylinder.hit(self._rays(x[at], y[at]))
+            depth[at] = away * self.distance[number] / cylinder.distance
+        for number, curve in self.rounds.items():
+            at = np.flatnonzero(region == number)
+            depth[at] -= curve.radius(self.camera, depth[at]) * curve.relief(x[at], y[at])[2]
+        return np.maximum(depth, NEAREST)
+
+    def normal(self, region: np.ndarray, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        """Unit normals (N, 3) float32 there, world."""
+        out = self.normals[region].astype(np.float32)
+        for number, cylinder in self.cylinders.items():
+            at = np.flatnonzero(region == number)
+            out[at] = cylinder.hit(self._rays(x[at], y[at]))[1]
+        for number, curve in self.rounds.items():
+            at = np.flatnonzero(region == number)
+            right, down, towards = curve.relief(x[at], y[at])
+            facing, up = self.normals[number], UP
+            if not curve.upright:
+                # A ball turns its middle to the eye, from above and below too.
+                facing = -self._rays(*np.array(curve.centre)[:, None])[0]
+                facing /= np.linalg.norm(facing)
+            side = np.cross(UP, facing)
+            side /= np.linalg.norm(side)
+            if not curve.upright:
+                up = np.cross(facing, side)
+            out[at] = right[:, None] * side - down[:, None] * up + towards[:, None] * facing
+        return out
+
+    def _rays(self, x: np.ndarray, y: np.ndarray) -> np.ndarray:
+        return self.camera.rays(x, y)[1].astype(float)
+
+
+def _table(
+    regions: Regions, camera: Camera, normals: np.ndarray, distance: np.ndarray, roles: list[str], sure: np.ndarray, sky: int
+) -> pd.DataFrame:  # fmt: skip
+    """The surfaces' table, a row for each region but the sky."""
+    import pandas as pd
+
+    rows = []
+    for region in range(1, len(regions.area)):
+        if region == sky or regions.area[region] == 0:
+            continue
+        n = normals[region]
+        rows.append({
+            "id": region, "role": roles[region], "name": "", "material": "",
+            "colour": tuple(float(c) for c in decode_srgb(regions.colour[region] / 255.0)), "opacity": 1.0,
+            "nx": n[0], "ny": n[1], "nz": n[2], "offset": float(n @ camera.position - distance[region]),
+            "area_px": int(regions.area[region]), "confidence": float(sure[region]),
+        })  # fmt: skip
+    return pd.DataFrame(rows, columns=list(STRUCTURE_COLUMNS))

@@ -62,10 +62,20 @@ class Seen(NamedTuple):
     hollow: bool
 
 
+def is_upright(axis: np.ndarray) -> bool:
+    """Whether a unit axis (3,) stands, as columns do."""
+    return bool(abs(axis[2]) > UPRIGHT_AXIS)
+
+
+def _along_chord(place: np.ndarray) -> np.ndarray:
+    """Places (n, 2) from their middle, along the way in which they reach farthest and aside."""
+    around = place - place.mean(axis=0)
+    return around @ np.linalg.svd(around, full_matrices=False)[2].T
+
+
 def bends(place: np.ndarray, slack: Slack) -> bool:
     """Whether a border bends, and otherwise than at one corner."""
-    around = place - place.mean(axis=0)
-    around = around @ np.linalg.svd(around, full_matrices=False)[2].T
+    around = _along_chord(place)
     along, aside = np.ptp(around, axis=0)
     return aside > slack.bent and along > 8 * slack.off and _two_lines(around) > LEAST_LEFT * slack.off
 
@@ -83,17 +93,16 @@ def find_circle(place: np.ndarray, axis: np.ndarray, camera: Camera, slack: Slac
     if seen.sum() < max(SHORTEST, KEPT * len(place)):
         return None
     place, rays, to = place[seen], rays[seen], to[seen]
-    level = np.cross(axis, UP) if abs(axis[2]) < UPRIGHT_AXIS else np.array([1.0, 0, 0])
+    level = np.array([1.0, 0, 0]) if is_upright(axis) else np.cross(axis, UP)
     level /= np.linalg.norm(level)
     straight = np.stack([level, np.cross(axis, level)])
     plane = _Plane(
         rays @ straight.T / np.abs(to)[:, None], place,
         camera.matrix @ camera.rotation @ np.column_stack([*straight, side * axis]),
     )  # fmt: skip
-    around = place - place.mean(axis=0)
-    around = around @ np.linalg.svd(around, full_matrices=False)[2].T
+    around = _along_chord(place)
     fits = []
-    for squeezed in (False,) if abs(axis[2]) > UPRIGHT_AXIS else (False, True):
+    for squeezed in (False,) if is_upright(axis) else (False, True):
         fitted = _fit(plane, squeezed, slack.off, max(SHORTEST, (ALL_KEPT if squeezed else KEPT) * len(place)))
         if fitted is not None and fitted[0].is_arc(plane.flat[fitted[1]], WIDE_ARC if squeezed else ARC):
             fits.append(fitted)

@@ -11,9 +11,9 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from irodori.core.borders import border_pairs
+from irodori.core.borders import border_pairs, by_pair
 from irodori.core.camera import Camera
-from irodori.structure.circles import MOST, ONE_SIDE, SHORTEST, Slack, bends, find_circle
+from irodori.structure.circles import MOST, ONE_SIDE, SHORTEST, Slack, bends, find_circle, is_upright
 from irodori.structure.families import UP
 from irodori.structure.orientation import CARD, LEVEL, SLOPE, UPRIGHT, Planes
 from irodori.structure.regions import Regions
@@ -64,7 +64,7 @@ class Cylinder:
     @property
     def upright(self) -> bool:
         """Whether it stands, as columns do."""
-        return bool(abs(self.axis[2]) > FACING)
+        return is_upright(self.axis)
 
     @property
     def distance(self) -> float:
@@ -267,10 +267,4 @@ def cylinder_votes(cylinders: dict[int, Cylinder]) -> Iterator[tuple[int, int, f
 def _outlines(labels: np.ndarray) -> dict[tuple[int, int], np.ndarray]:
     """Places (n, 2) px where each pair of regions meets, the lower number first."""
     low, high, place, _ = border_pairs(labels)
-    key = low.astype(np.int64) << 32 | high
-    order = np.argsort(key, kind="stable")
-    unique, starts = np.unique(key[order], return_index=True)
-    return {
-        (int(pair >> 32), int(pair & 0xFFFFFFFF)): place[own]
-        for pair, own in zip(unique, np.split(order, starts[1:]))
-    }  # fmt: skip
+    return {(i, j): place[own] for i, j, own in by_pair(low, high)}

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.borders import border_pairs
+from irodori.core.borders import border_pairs, by_pair
 from irodori.core.camera import Camera
 from irodori.structure.cylinders import Cylinder
 from irodori.structure.orientation import CARD, LEVEL
@@ -59,7 +59,6 @@ def measure_borders(
 
     q is the logarithm of a plane's distance; in parallel projection its depth, m, at the principal point.
     """
-    count = len(regions.area)
     low, high, place, stacked = border_pairs(regions.labels)
     origins, rays = (a.astype(float) for a in camera.rays(place[:, 0], place[:, 1]))
     origins -= camera.position
@@ -79,17 +78,12 @@ def measure_borders(
         ratio, give = rise_high / cos_high - rise_low / cos_low, 0.01 * camera.size[0] / camera.focal
     else:
         ratio, give = np.log(cos_low / cos_high), 0.04
-    key = low.astype(np.int64) * count + high
-    order = np.argsort(key, kind="stable")
-    unique, starts = np.unique(key[order], return_index=True)
     out = []
-    for pair, a, b in zip(unique, starts, np.append(starts[1:], len(key))):
-        own = order[a:b]
+    for i, j, own in by_pair(low, high):
         spread = spread_of(ratio[own])
         owner = -1
         if not parallel and spread > 0.5 * give and len(own) >= SHORTEST_EDGE:
             owner = _owner(place[own], rays[own], cos_low[own], cos_high[own])
-        i, j = int(pair // count), int(pair % count)
         owner = (i, j)[owner] if owner >= 0 else -1
         out.append(
             Border(i, j, place[own], stacked[own], ratio[own], spread, give, float(np.mean(stacked[own])), owner)

@@ -28,7 +28,8 @@ from irodori.structure.correct import (
 )
 from irodori.structure.corrections import Corrections, corrections_for
 from irodori.structure.crowns import drawn_crowns, drawn_hills, green_crowns, green_hills
-from irodori.structure.cylinders import Cylinder, find_cylinders, with_cylinders
+from irodori.structure.curves import Curves, tell_curves
+from irodori.structure.cylinders import Cylinder
 from irodori.structure.drawn_regions import bridges
 from irodori.structure.elevation import (
     flat_distance,
@@ -43,7 +44,7 @@ from irodori.structure.find_regions import find_drawn_regions, find_regions
 from irodori.structure.frame import Frame
 from irodori.structure.from_passes import structure_from_passes
 from irodori.structure.open_sky import empty_sky, more_sky, rest_of_dim_sky, tell_sky
-from irodori.structure.orientation import as_cards, choose_planes, lie_level
+from irodori.structure.orientation import choose_planes, lie_level
 from irodori.structure.plan import (
     OUTER_WALL,
     OUTER_WALL_SAID,
@@ -57,7 +58,7 @@ from irodori.structure.plan import (
 from irodori.structure.read_camera import read_camera
 from irodori.structure.regions import Regions, line_sides, measure_regions
 from irodori.structure.ridges import under_ridges
-from irodori.structure.round import drawn_posts, find_round, round_crowns, round_top
+from irodori.structure.round import find_round, round_crowns
 from irodori.structure.scale import to_scale
 from irodori.structure.see_through import shows_hidden_lines
 from irodori.structure.surfaces import Seen, read_surfaces
@@ -199,28 +200,11 @@ def _read_pixels(
             slopes=under_ridges(regions, camera, segments, sides, families) - {sky, *cards},
         )  # fmt: skip
         planes = turn_fans(planes, fans, regions, camera)
-        # In drawings hills are told by their outlines alone, and an arc tells better.
-        leave = set(planting) if shaded else set(planting) - set(hills)
-        cylinders = find_cylinders(
-            regions, camera, planes, families.ways, sky=sky, leave={*leave, *free, *turned},
-            balls={region for region, curve in rounds.items() if not curve.upright}, by_hand=by_hand,
+        planes, curves = tell_curves(
+            regions, camera, planes, families.ways, Curves(rounds, {}, planting, hills), sky=sky, leave={*free, *turned},
+            drawn=not shaded, by_hand=by_hand,
         )  # fmt: skip
-        told = set(cylinders).union(*(cylinder.ends for cylinder in cylinders.values()))
-        planting, hills = ([region for region in those if region not in told] for those in (planting, hills))
-        rounds = {region: curve for region, curve in rounds.items() if region not in told}
-        planes = with_cylinders(planes, cylinders)
-        domes = {top: round_top(regions, top, base) for base, drum in cylinders.items() for top in drum.tops}
-        rounds |= {top: dome for top, dome in domes.items() if dome is not None}
-        if not shaded:
-            posts = drawn_posts(
-                regions,
-                camera,
-                planes.kind,
-                planes.normal,
-                families.ways,
-                {sky, *planting, *free, *turned, *told, *rounds},
-            )
-            planes, rounds = as_cards(planes, posts, regions, camera), rounds | posts
+        rounds, cylinders, planting, hills = curves
     report(progress, "Reading depth", 0.8)
     seen = Seen(
         regions, segments, sides, families, sky, planting, hills, rounds | {face: fan.drum for fan in fans for face in fan.faces},

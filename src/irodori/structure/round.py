@@ -60,10 +60,6 @@ MOST = 3000
 """Pixels that are looked at."""
 
 
-_ROUND = np.mgrid[-1:2, -1:2]
-"""Steps to the pixels about one."""
-
-
 @dataclass(frozen=True)
 class Round:
     """An upright cylinder (`upright`) or an ellipsoid about `centre` px with half axes `across`, `along` px.
@@ -225,14 +221,13 @@ def round_crowns(regions: Regions, planting: Sequence[int]) -> dict[int, Round]:
 
 def round_top(regions: Regions, region: int, base: int) -> Round | None:
     """The ellipsoid of a dome over the rim of another region, `base`, that hides its foot; None where its outline is no ellipse's."""
+    import cv2
+
     x0, y0, x1, y1 = (int(v) for v in regions.box[region])
-    mask = np.pad(regions.labels[y0:y1, x0:x1] == region, 1)
-    x, y = _outline(mask).reshape(-1, 2).T
-    beside = np.pad(regions.labels, 2, mode="edge")[
-        y0 + 1 + y[:, None, None] + _ROUND[0], x0 + 1 + x[:, None, None] + _ROUND[1]
-    ]
-    free = ~(beside == base).any(axis=(1, 2))
-    x, y = x[free] - 0.5, y[free] - 0.5
+    x, y = _outline(regions.labels[y0:y1, x0:x1] == region).reshape(-1, 2).T
+    beside = cv2.dilate((regions.labels == base).astype(np.uint8), np.ones((3, 3), np.uint8))
+    free = beside[y0 + y, x0 + x] == 0
+    x, y = x[free] + 0.5, y[free] + 0.5
     found = _ellipse(x, y) if len(x) >= 24 else None
     if found is None or np.mean(_off(found, x, y) < ASTRAY) < FULL or not 1 / SLIMMEST < found[2] / found[3] < SLIMMEST:
         return None
