@@ -14,8 +14,9 @@ import numpy as np
 
 import irodori as iro
 from irodori.core.model import Mesh
+from irodori.core.tiles import for_each_tile
 from irodori.demo.files import demo_path
-from irodori.engine import rays
+from irodori.engine.rays import ray_scene as rays
 from irodori.study.series import DAY
 
 REPEATS = 3
@@ -53,7 +54,7 @@ class Recorder:
             getattr(scene, kind)(origins, directions, *rest)
 
         start = time.perf_counter()
-        rays.for_each_tile(self.waves, work)
+        for_each_tile(self.waves, work)
         return time.perf_counter() - start
 
 

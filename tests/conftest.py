@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import io
 import os
 import subprocess
 import sys
@@ -52,15 +54,29 @@ def model_picture(view):
     return iro.render(iro.dress(iro.read_structure(view), demo_path("finishes.csv"), "dusk"), "draft")
 
 
+def pytest_sessionstart(session):
+    """Compile the kernels once, on both cores, before the processes that run tests would each do so."""
+    if not hasattr(session.config, "workerinput"):
+        finishes = "from irodori.study.first_run import compile_finishes; compile_finishes()"
+        jobs = [subprocess.Popen([sys.executable, *c]) for c in (["-m", "irodori.study.first_run"], ["-c", finishes])]
+        for job in jobs:
+            assert job.wait() == 0
+
+
 @pytest.fixture
 def cli(tmp_path):
-    """Run the command line as a process in a folder of its own."""
+    """Run the command line in a folder of its own; in this process, which saves loading all of it (tests/cli does not)."""
+    from irodori.cli.main import main
 
-    def run(*arguments, **kwargs):
-        return subprocess.run(
-            [sys.executable, "-c", "from irodori.cli.main import run; run()", *map(str, arguments)],
-            cwd=tmp_path, capture_output=True, text=True, timeout=300, **kwargs,
-        )  # fmt: skip
+    def run(*arguments):
+        said, errors, before = io.StringIO(), io.StringIO(), os.getcwd()
+        os.chdir(tmp_path)
+        try:
+            with contextlib.redirect_stdout(said), contextlib.redirect_stderr(errors):
+                code = main([str(a) for a in arguments])
+        finally:
+            os.chdir(before)
+        return subprocess.CompletedProcess(arguments, code, said.getvalue(), errors.getvalue())
 
     return run
 

@@ -6,8 +6,8 @@ from numba import njit
 from PIL import Image
 
 import irodori as iro
-from irodori.core import shapes
 from irodori.core.camera import Camera
+from irodori.core.geometry import shapes
 
 SIZE = (800, 500)
 SKY = (205, 222, 238)

@@ -7,8 +7,8 @@ from typing import NamedTuple
 
 import numpy as np
 
-from irodori.core import shapes
 from irodori.core.camera import Camera
+from irodori.core.geometry import shapes
 
 SIZE = (1280, 800)
 

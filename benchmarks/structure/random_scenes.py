@@ -24,8 +24,8 @@ from parts import (
     window,
 )
 
-from irodori.core import shapes
 from irodori.core.camera import Camera
+from irodori.core.geometry import shapes
 
 TINTS = {
     "wall": [(224, 214, 198), (240, 238, 232), (205, 200, 190), (182, 108, 84), (150, 90, 70), (196, 140, 110), (178, 136, 92), (120, 90, 66), (205, 176, 136), (170, 170, 170), (120, 124, 130), (98, 104, 114), (70, 66, 64), (150, 160, 140), (210, 170, 100), (214, 180, 170)],

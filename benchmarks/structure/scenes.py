@@ -29,8 +29,8 @@ from parts import (
     window,
 )
 
-from irodori.core import shapes
 from irodori.core.camera import Camera
+from irodori.core.geometry import shapes
 
 
 def pavilion() -> TruthScene:

@@ -6,7 +6,7 @@ import cv2
 import numpy as np
 from draw import Truth
 
-from irodori.core.borders import region_borders
+from irodori.core.pixels.borders import region_borders
 from irodori.core.structure import Structure
 
 NEAR = 11.25

@@ -19,9 +19,9 @@ from random_scenes import random_scene
 from scipy import sparse
 
 from irodori.core.roles import ROLES
-from irodori.structure import roles
-from irodori.structure.role_evidence import Evidence, measure_evidence
-from irodori.structure.role_reader import NETWORKS, STAGES, WEIGHTS, stage_file
+from irodori.structure.roles import rules as roles
+from irodori.structure.roles.evidence import Evidence, measure_evidence
+from irodori.structure.roles.reader import NETWORKS, STAGES, WEIGHTS, stage_file
 
 SCENES = 410
 KINDS = ("shaded", "line")

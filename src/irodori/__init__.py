@@ -9,37 +9,62 @@ from __future__ import annotations
 
 import importlib
 
+from irodori.core import late
+
 __version__ = "0.1.0"
 
 _HOME = {
-    "open_capture": "irodori.capture",
-    "open_model": "irodori.capture",
-    "Model": "irodori.capture",
-    "read_structure": "irodori.structure",
-    "dress": "irodori.scene",
-    "render": "irodori.picture",
-    "repeat": "irodori.study",
-    "series": "irodori.study",
-    "Picture": "irodori.picture",
-    "prove": "irodori.proof",
-    "Registration": "irodori.proof",
-    "Structure": "irodori.core.structure",
-    "Camera": "irodori.core.camera",
-    "Capture": "irodori.core.capture",
-    "ViewSpec": "irodori.core.model",
-    "IrodoriError": "irodori.core.errors",
-    "FINISHES": "irodori.finishes",
-    "LIGHTS": "irodori.light",
-    "LAMPS": "irodori.light",
-    "ENTOURAGE": "irodori.entourage",
-}
-__all__ = ["__version__", *_HOME]
+    "irodori.capture": ("open_capture", "open_model", "Model"),
+    "irodori.core.camera": ("Camera",),
+    "irodori.core.capture": ("Capture",),
+    "irodori.core.corrections": ("Corrections",),
+    "irodori.core.errors": ("IrodoriError",),
+    "irodori.core.model": ("ViewSpec",),
+    "irodori.core.recipe": ("Recipe",),
+    "irodori.core.scene": ("Light", "Scene"),
+    "irodori.core.structure": ("Structure",),
+    "irodori.entourage": ("ENTOURAGE", "EntourageList", "Entry", "read_entourage"),
+    "irodori.finishes": ("FINISHES", "Finish", "Rule", "Schedule", "read_catalogue", "read_schedule"),
+    "irodori.finishes.schedule": ("Selector", "parse_selector"),
+    "irodori.light": ("LAMPS", "LIGHTS", "WEATHERS", "make_light", "read_lamps"),
+    "irodori.light.lamps": ("Lamp", "LampRule", "LampSchedule", "make_lamp"),
+    "irodori.picture": ("Picture", "render"),
+    "irodori.picture.buffers": ("Buffers",),
+    "irodori.picture.lens": ("Lens",),
+    "irodori.picture.looks": ("look", "looks"),
+    "irodori.proof": ("Registration", "prove"),
+    "irodori.scene": ("dress",),
+    "irodori.structure": ("read_corrections", "read_structure", "write_corrections"),
+    "irodori.study": ("make", "repeat", "rich_progress", "series"),
+    "irodori.study.catalogues": (
+        "entourage_table", "finishes_table", "lamps_table", "lights_table", "looks_table", "weathers_table",
+    ),
+}  # fmt: skip
+"""Where each public name lives; `__init__.pyi` says the same to type checkers."""
+
+_MODULE_OF = {name: module for module, names in _HOME.items() for name in names}
+__all__ = ["__version__", *sorted(_MODULE_OF)]
+
+for _task, _module, _function in (
+    ("save structure", "irodori.formats.structure_file", "save_structure"),
+    ("load structure", "irodori.formats.structure_file", "load_structure"),
+    ("encode png", "irodori.formats.write_image", "encode_png"),
+    ("read recipe", "irodori.formats.recipe_text", "read_recipe"),
+    ("save recipe", "irodori.formats.recipe_text", "save_recipe"),
+    ("save picture layers", "irodori.picture.layers_file", "save_layers"),
+    ("load picture layers", "irodori.picture.layers_file", "load_layers"),
+    ("find steps", "irodori.study.steps", "find_steps"),
+    ("step change", "irodori.study.steps", "change"),
+    ("show roles", "irodori.structure.show.preview", "draw_preview"),
+    ("show confidence", "irodori.structure.show.confidence", "draw_doubts"),
+):
+    late.register(_task, _module, _function)
 
 
 def __getattr__(name: str):
     # Heavy rooms load on first use, so that `import irodori` stays quick.
-    if name in _HOME:
-        value = getattr(importlib.import_module(_HOME[name]), name)
+    if name in _MODULE_OF:
+        value = getattr(importlib.import_module(_MODULE_OF[name]), name)
         globals()[name] = value
         return value
     raise AttributeError(f"module 'irodori' has no attribute '{name}'")

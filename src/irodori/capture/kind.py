@@ -6,7 +6,7 @@ import numpy as np
 
 from irodori.core.capture import Kind
 from irodori.core.colour import encode_8_bit, largest_channel, least_channel
-from irodori.core.flatness import is_drawn, local_span
+from irodori.core.pixels.flatness import is_drawn, local_span
 
 PAPER = 0.70
 """Share of the picture that a drawing's paper takes at least."""
@@ -39,7 +39,7 @@ def detect_kind(image: np.ndarray) -> Kind:
         return "line" if drawn else "sketch"
     plain = _plain_share(encoded) > PLAIN
     if not drawn and plain_paper and np.median(spread) < 22:
-        from irodori.capture.paper import find_page
+        from irodori.capture.page.paper import find_page
 
         if find_page(encoded.astype(np.float32) / 255) is not None:
             return "sketch"
@@ -50,7 +50,7 @@ def detect_kind(image: np.ndarray) -> Kind:
     # Gradient backgrounds look like grainy paper, so viewports come first.
     if drawn or plain or _is_compressed_viewport(signed):
         return "shaded"
-    from irodori.capture.paper import is_on_paper
+    from irodori.capture.page.paper import is_on_paper
 
     return "sketch" if is_on_paper(encoded.astype(np.float32) / 255) else "finished"
 

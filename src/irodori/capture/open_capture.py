@@ -8,21 +8,22 @@ from pathlib import Path
 
 import numpy as np
 
-from irodori.capture.clean import clean as clean_picture
+from irodori.capture.cleaning.clean import clean as clean_picture
 from irodori.capture.kind import detect_kind
+from irodori.capture.page.sheet import lay_out
 from irodori.capture.passes import read_passes
-from irodori.capture.sheet import lay_out
 from irodori.core.capture import Capture, Kind
 from irodori.core.cleanings import Wanted
 from irodori.core.errors import CaptureError
-from irodori.formats.read_image import PIXEL_LIMIT, file_digest, read_image
+from irodori.core.recipe import FromCapture, FromMemory
+from irodori.formats.read_image import PIXEL_LIMIT, Readable, file_digest, name_of, read_image
 
 SMALLEST = 16
 """Pixels a side below which there is nothing to read."""
 
 
 def open_capture(
-    path: str | Path,
+    source: Readable,
     passes: dict[str, str | Path] | None = None,
     *,
     kind: Kind | None = None,
@@ -38,8 +39,10 @@ def open_capture(
 
     Parameters
     ----------
-    path
-        PNG, JPEG, WebP, TIFF or BMP.
+    source
+        PNG, JPEG, WebP, TIFF or BMP: a path, or a file opened as "rb"; or pixels, sRGB-encoded: an array (H, W), (H, W, 3) or
+        (H, W, 4), uint8, uint16 or float 0 … 1, or a Pillow image. Pictures made of what lies in no file can be repeated
+        only by who still has it.
     passes
         Files beside it: "depth" (EXR in metres, or a 16-bit picture with `near` and `far`), "normal"
         (EXR, or a picture with n·0.5+0.5), "id" (one flat colour a surface).
@@ -61,7 +64,8 @@ def open_capture(
         cleaning is unknown, or both to be kept and removed.
     """
     wanted = Wanted.told(clean, keep, remove)
-    loaded = read_image(path, pixel_limit=pixel_limit)
+    path = name_of(source)
+    loaded = read_image(source, pixel_limit=pixel_limit)
     height, width = loaded.rgb.shape[:2]
     if min(height, width) < SMALLEST:
         raise CaptureError(
@@ -76,6 +80,11 @@ def open_capture(
         if buffers:
             raise CaptureError("Passes cannot lie beside a photographed page; give the passes with a scan, or alone")
         alpha = None
+    in_file = Path(path).is_file() and not isinstance(source, np.ndarray) and not hasattr(source, "convert")
+    told: dict = {
+        "kind": kind, "clean": clean, "keep": sorted(wanted.keep) if clean else [], "remove": sorted(wanted.remove),
+        "north": north,
+    }  # fmt: skip
     hasher = hashlib.sha256(np.ascontiguousarray(image).tobytes())
     if alpha is not None:
         hasher.update(np.ascontiguousarray(alpha).tobytes())
@@ -84,10 +93,10 @@ def open_capture(
         hasher.update(name.encode() + np.ascontiguousarray(buffers[name]).tobytes())
     return Capture(
         image=image, alpha=alpha, kind=found, digest=hasher.hexdigest(), passes=buffers,
-        source=str(path), removed=(*said, *cleaned.removed), north=north,
+        source=str(path) if in_file else "", removed=(*said, *cleaned.removed), north=north,
         lossy=cleaned.lossy, textured=cleaned.textured,
-        origin={
-            "capture": str(path), "capture_digest": file_digest(path), "kind": kind, "near": near, "far": far,
-            "clean": clean, "keep": sorted(wanted.keep) if clean else [], "remove": sorted(wanted.remove), "north": north, "passes": {k: str(v) for k, v in (passes or {}).items()},
-        },
+        origin=FromCapture(
+            file=str(path), digest=file_digest(path), near=near, far=far,
+            passes={k: str(v) for k, v in (passes or {}).items()}, **told,
+        ) if in_file else FromMemory(**told),
     )  # fmt: skip

@@ -7,8 +7,9 @@ from typing import Annotated
 import typer
 
 from irodori.cli import first_run
+from irodori.cli.command import JsonOption, takes
 from irodori.cli.output import progress_bar, say, say_json
-from irodori.cli.source import JsonOption
+from irodori.cli.work import resolved
 
 EXAMPLE = """\b
 Examples:
@@ -30,12 +31,13 @@ facing, season, manner (solid, translucent, drawn), over (yes: may cover archite
 
 def add_to(app: typer.Typer) -> None:
     @app.command("entourage", epilog=EXAMPLE)
+    @takes("quality")
     def entourage(
+        told: dict,
         family: Annotated[str | None, typer.Argument(metavar="[FAMILY_OR_KIND]", help="Only one family, or one kind.")] = None,
         out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Draw a sheet; of one kind, a picture.")] = None,
         season: Annotated[str, typer.Option("--season", help="spring, summer, autumn or winter.")] = "summer",
         light: Annotated[str, typer.Option("--light", metavar="NAME", help="Light on the samples.")] = "afternoon",
-        quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
         as_json: JsonOption = False,
     ) -> None:  # fmt: skip
         """List what can be added to a picture, and draw it."""
@@ -45,7 +47,9 @@ def add_to(app: typer.Typer) -> None:
         from irodori.entourage import ENTOURAGE
         from irodori.formats.atomic import check_writable
         from irodori.formats.write_image import check_suffix, write_image
+        from irodori.settings.setting import of_groups
 
+        quality = resolved(of_groups("quality"), told)["quality"]
         families = sorted({k.family for k in ENTOURAGE.values()})
         wanted = None if family is None else family.casefold()
         if wanted is not None and wanted not in families and wanted not in ENTOURAGE:

@@ -7,8 +7,9 @@ from typing import Annotated
 import typer
 
 from irodori.cli import first_run
+from irodori.cli.command import JsonOption, takes
 from irodori.cli.output import progress_bar, say, say_json
-from irodori.cli.source import JsonOption
+from irodori.cli.work import resolved
 
 EXAMPLE = """\b
 Examples:
@@ -20,11 +21,12 @@ Examples:
 
 def add_to(app: typer.Typer) -> None:
     @app.command("finishes", epilog=EXAMPLE)
+    @takes("quality")
     def finishes(
+        told: dict,
         family: Annotated[str | None, typer.Argument(metavar="[FAMILY_OR_FINISH]", help="Only one family, or one finish.")] = None,
         out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Draw the swatch sheet; of one finish, a wall, a cube and a ball.")] = None,
         light: Annotated[str, typer.Option("--light", metavar="NAME", help="Light on the swatches.")] = "afternoon",
-        quality: Annotated[str, typer.Option("--quality", help="draft, review or final.")] = "review",
         as_json: JsonOption = False,
     ) -> None:  # fmt: skip
         """List the catalogue of finishes, and draw them as swatches."""
@@ -32,7 +34,9 @@ def add_to(app: typer.Typer) -> None:
         from irodori.finishes import FINISHES
         from irodori.formats.atomic import check_writable
         from irodori.formats.write_image import check_suffix, write_image
+        from irodori.settings.setting import of_groups
 
+        quality = resolved(of_groups("quality"), told)["quality"]
         families = sorted({f.family for f in FINISHES.values()})
         single = [f for n, f in FINISHES.items() if family is not None and n.casefold() == family.casefold()]
         if family is not None and not single and family.casefold() not in families:

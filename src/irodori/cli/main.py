@@ -9,8 +9,9 @@ import sys
 
 import typer
 
-from irodori.cli import demo, entourage, finishes, proof, read, render, repeat, series, view
-from irodori.core.errors import IrodoriError
+from irodori.cli import demo, entourage, finishes, looks, proof, read, recipe, render, repeat, series, view
+from irodori.cli.output import heeding_interrupts
+from irodori.core.errors import Cancelled, IrodoriError
 
 # Typer's own home for these has moved between versions; their order has not.
 UsageError, CommandError = typer.BadParameter.__mro__[1:3]
@@ -25,7 +26,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
-for module in (demo, view, read, render, series, repeat, proof, finishes, entourage):
+for module in (demo, view, read, render, series, looks, finishes, entourage, proof, repeat, recipe):
     module.add_to(app)
 
 
@@ -45,6 +46,12 @@ def run() -> None:
 
 def main(arguments: list[str]) -> int:
     """Run one command; returns the exit code."""
+    with heeding_interrupts() as stopped:
+        code = _run_command(arguments)
+        return _say("Stopped; nothing was written", STOPPED) if stopped.is_set() and code != STOPPED else code
+
+
+def _run_command(arguments: list[str]) -> int:
     try:
         result = app(arguments, prog_name="irodori", standalone_mode=False)
         code = result if isinstance(result, int) else 0
@@ -57,10 +64,16 @@ def main(arguments: list[str]) -> int:
         return _say(f"{error.format_message().rstrip('.')}; see 'irodori {_command(arguments)}--help'", 2)
     except CommandError as error:
         return _say(error.format_message(), 2)
+    except Cancelled:
+        return _say("Stopped; nothing was written", STOPPED)
     except IrodoriError as error:
         return _say(str(error), 2)
     except BrokenPipeError:
         return 0
+    except RuntimeError as error:
+        if "no locator available" not in str(error):
+            raise
+        return _say("Compiled kernels can be kept nowhere; set NUMBA_CACHE_DIR to a folder that can be written", 2)
     except MemoryError:
         return _say("There is not enough memory for a picture of this size; try a smaller one", 2)
 

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import json
-import re
+import signal
 import sys
+import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 
@@ -12,26 +13,48 @@ from irodori.core.progress import Progress
 
 
 @contextmanager
-def progress_bar(quiet: bool) -> Iterator[Progress | None]:
+def progress_bar(quiet: bool) -> Iterator[Progress]:
     """A progress callback that draws on standard error: a bar on a terminal, else a line for each stage."""
     if quiet:
-        yield None
+        yield _unless_stopped(None)
+    elif not sys.stderr.isatty():
+        yield _unless_stopped(_plain_lines())
+    else:
+        from irodori.study.rich_progress import rich_progress
+
+        with rich_progress() as show:
+            yield _unless_stopped(show)
+
+
+_stop = threading.Event()
+
+
+@contextmanager
+def heeding_interrupts() -> Iterator[threading.Event]:
+    """Ctrl-C stops the work, also where it comes in the middle of loading compiled code, which swallows the usual exception."""
+    if threading.current_thread() is not threading.main_thread():
+        yield _stop
         return
-    if not sys.stderr.isatty():
-        yield _plain_lines()
-        return
-    from rich.console import Console
-    from rich.progress import BarColumn, SpinnerColumn, TextColumn, TimeElapsedColumn
-    from rich.progress import Progress as Bar
+    _stop.clear()
 
-    columns = (SpinnerColumn(), TextColumn("{task.description:<24}"), BarColumn(), TimeElapsedColumn())
-    with Bar(*columns, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("Starting", total=1.0)
+    def stop(number, frame):
+        _stop.set()
+        raise KeyboardInterrupt
 
-        def show(stage: str, fraction: float) -> None:
-            bar.update(task, description=stage, completed=fraction)
+    before = signal.signal(signal.SIGINT, stop)
+    try:
+        yield _stop
+    finally:
+        signal.signal(signal.SIGINT, before)
 
-        yield show
+
+def _unless_stopped(show: Progress | None) -> Progress:
+    def report(stage: str, fraction: float) -> bool | None:
+        if _stop.is_set():
+            return False
+        return None if show is None else show(stage, fraction)
+
+    return report
 
 
 def _plain_lines() -> Progress:
@@ -54,8 +77,3 @@ def say(text: str, *, as_json: bool = False) -> None:
 def say_json(data: dict) -> None:
     """The command's answer as one JSON object."""
     print(json.dumps(data, ensure_ascii=False, indent=1, default=str), flush=True)
-
-
-def file_word(light: str) -> str:
-    """A light's name as part of a file name."""
-    return re.sub(r"[^\w+-]+", "-", light.split("@")[0].replace(":", "").strip())

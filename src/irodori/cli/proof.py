@@ -6,13 +6,13 @@ from typing import Annotated
 
 import typer
 
+from irodori.cli.command import JsonOption
 from irodori.cli.output import progress_bar, say, say_json
-from irodori.cli.source import JsonOption
 
 EXAMPLE = """\b
 Examples:
   irodori proof landing-shaded.png dusk.png
-  irodori proof landing-structure.exr dusk.png --out drift.png"""
+  irodori proof landing-shaded.png dusk.png --out drift.png"""
 
 
 def add_to(app: typer.Typer) -> None:

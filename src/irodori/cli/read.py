@@ -7,31 +7,26 @@ from typing import Annotated
 
 import typer
 
-from irodori.cli import source as s
+from irodori.cli.command import COMING_IN, ExplainOption, JsonOption, SourceArgument, explain, takes
 from irodori.cli.output import progress_bar, say, say_json
+from irodori.cli.work import job_of, resolved
 
 EXAMPLE = """\b
 Examples:
   irodori read landing-shaded.png
   irodori read landing-shaded.png --length "412,305 640,310 = 2.10 m"
-  irodori read landing-shaded.png --depth landing-depth.exr --out landing.exr"""
+  irodori read landing.glb --view hall --out hall.exr"""
 
 
 def add_to(app: typer.Typer) -> None:
     @app.command("read", epilog=EXAMPLE)
+    @takes(*COMING_IN)
     def read(
-        source: s.SourceArgument,
+        told: dict,
+        source: SourceArgument,
         out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Structure file (.exr); a .json and a .png come beside it.")] = None,
-        view: s.ViewOption = None, others: s.WithOption = None, views: s.ViewsOption = None, up: s.UpOption = None,
-        unit: s.UnitOption = None, north: s.NorthOption = 0.0, width: s.WidthOption = None,
-        height: s.HeightOption = None, ground: s.GroundOption = None, depth: s.DepthOption = None,
-        normal: s.NormalOption = None, identity: s.IdOption = None, near: s.NearOption = None,
-        far: s.FarOption = None, kind: s.KindOption = None, as_is: s.AsIsOption = False,
-        keep: s.KeepOption = None, remove: s.RemoveOption = None,
-        eye_height: s.EyeOption = None, length: s.LengthOption = None, corrections: s.CorrectionsOption = None,
-        rules_only: s.RulesOption = False,
         cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use the reading kept from last time.")] = True,
-        as_json: s.JsonOption = False,
+        shown: ExplainOption = False, as_json: JsonOption = False,
     ) -> None:  # fmt: skip
         """Read the structure: camera, surfaces, depth, lines and roles.
 
@@ -41,27 +36,20 @@ def add_to(app: typer.Typer) -> None:
         from irodori.core.errors import OutputError
         from irodori.formats.atomic import check_writable
         from irodori.formats.write_image import write_image
-        from irodori.structure import read_structure
+        from irodori.settings.setting import of_groups
 
-        given = s.Source(
-            source, view, others or [], views, up, unit, north, width, height, ground,
-            s.passes_of(depth, normal, identity), near, far, kind, as_is, keep, remove,
-        )  # fmt: skip
         if out is not None and Path(out).suffix.lower() != ".exr":
             raise OutputError(f"A structure is written as .exr (with .json and .png beside it), not '{out}'")
         if out is not None:
             check_writable(out)
+        values = resolved(of_groups(*COMING_IN), told)
+        job = job_of(values, source)
+        if shown:
+            explain(values.explained(), as_json)
+            return
         with progress_bar(as_json) as progress:
-            capture = given.open(progress)
-            by_hand = s.corrections_of(capture, corrections, length)
-            structure = read_structure(
-                capture,
-                eye_height=eye_height,
-                corrections=by_hand,
-                learned=not rules_only,
-                cache=cache,
-                progress=progress,
-            )
+            capture = job.open(progress)
+            structure = job.read(capture, progress, cache=cache)
         target = Path(out or f"{capture.name}-structure.exr")
         written = [str(p) for p in structure.save(target)]
         write_image(target.with_suffix(".png"), structure.preview())
@@ -70,7 +58,7 @@ def add_to(app: typer.Typer) -> None:
             doubts = target.with_name(f"{target.stem}-doubts.png")
             write_image(doubts, structure.preview("confidence"))
             written.append(str(doubts))
-            written.append(str(_keep_corrections(structure, corrections, capture.source, target)))
+            written.append(str(_keep_corrections(structure, values["corrections"], capture.source, target)))
         roles = structure.surfaces.groupby("role")["area_px"].sum().sort_values(ascending=False)
         if as_json:
             say_json({
@@ -94,7 +82,7 @@ def add_to(app: typer.Typer) -> None:
 def _keep_corrections(structure, given: str | None, source: str, target: Path) -> Path:
     """Write what was believed, where the user corrects it: beside the capture, or beside the result if that is locked."""
     from irodori.core.errors import OutputError
-    from irodori.structure.corrections import corrections_beside, write_corrections
+    from irodori.structure.corrections.file import corrections_beside, write_corrections
 
     try:
         return write_corrections(given or corrections_beside(source), structure)

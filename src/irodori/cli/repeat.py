@@ -8,8 +8,8 @@ from typing import Annotated
 import typer
 
 from irodori.cli import first_run
+from irodori.cli.command import JsonOption
 from irodori.cli.output import progress_bar, say, say_json
-from irodori.cli.source import JsonOption
 
 EXAMPLE = """\b
 Example:
@@ -27,6 +27,7 @@ def add_to(app: typer.Typer) -> None:
     ) -> None:  # fmt: skip
         """Make a picture again, byte for byte, from the recipe inside it and its capture."""
         import filecmp
+        import json
 
         from irodori.core.errors import OutputError
         from irodori.formats.atomic import check_writable
@@ -34,16 +35,17 @@ def add_to(app: typer.Typer) -> None:
         from irodori.study import repeat
 
         original = Path(picture)
-        target = Path(out) if out else original.with_name(f"{original.stem}-again{original.suffix}")
-        if original.suffix and check_suffix(target) != original.suffix.lower():
+        suffix = ".png" if original.suffix.lower() == ".json" else original.suffix
+        target = Path(out) if out else original.with_name(f"{original.stem}-again{suffix}")
+        if suffix and check_suffix(target) != suffix.lower():
             raise OutputError(f"'{target}' has another format than '{original}'; the same bytes need the same format")
         check_writable(target)
         with progress_bar(as_json) as progress:
             first_run.compile_all(as_json, progress)
             made = repeat(original, capture=capture, check=not differences, progress=progress)
-            made.save(target, bits=made.recipe["bits"])
+            made.save(target, bits=made.recipe.output.bits)
         same = original.is_file() and filecmp.cmp(original, target, shallow=False)
         if as_json:
-            say_json({"picture": str(target), "same_bytes": same, "recipe": made.recipe})
+            say_json({"picture": str(target), "same_bytes": same, "recipe": json.loads(made.recipe.text)})
             return
         say(f"wrote {target}: " + ("the same, byte for byte" if same else f"differs from {original}"))

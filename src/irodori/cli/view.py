@@ -7,8 +7,9 @@ from typing import Annotated
 
 import typer
 
-from irodori.cli import source as s
+from irodori.cli.command import JsonOption, takes
 from irodori.cli.output import progress_bar, say, say_json
+from irodori.cli.work import resolved
 
 EXAMPLE = """\b
 Examples:
@@ -17,44 +18,56 @@ Examples:
   irodori view landing.glb --view "eye level southwest" --style line --out captures"""
 
 
+GROUPS = ("model", "north", "size")
+
+
 def add_to(app: typer.Typer) -> None:
     @app.command("view", epilog=EXAMPLE)
+    @takes(*GROUPS, without=("view",))
     def view(
+        told: dict,
         model: Annotated[str, typer.Argument(metavar="MODEL", help="A glTF/GLB, OBJ, STL or PLY model.")],
         views_wanted: Annotated[list[str] | None, typer.Option("--view", help="A view's name or intent; may be repeated.")] = None,
         style: Annotated[str, typer.Option("--style", help="How captures are drawn: shaded or line.")] = "shaded",
         out: Annotated[str | None, typer.Option("--out", metavar="FOLDER", help="Write captures here; without it, views are only listed.")] = None,
         passes: Annotated[bool, typer.Option("--passes", help="Also write depth, normal and id passes (EXR).")] = False,
-        others: s.WithOption = None, views: s.ViewsOption = None, up: s.UpOption = None, unit: s.UnitOption = None,
-        north: s.NorthOption = 0.0, width: s.WidthOption = None, height: s.HeightOption = None,
-        ground: s.GroundOption = None, as_json: s.JsonOption = False,
+        as_json: JsonOption = False,
     ) -> None:  # fmt: skip
         """List a model's views, and write captures from them.
 
         A capture's file is called after the model and the view, so that taking it again replaces it.
         """
-        from irodori.capture.views import INTENTS
+        from irodori.capture import open_model
+        from irodori.capture.model.views import INTENTS
         from irodori.core.errors import ModelError, unknown_name
+        from irodori.settings.setting import of_groups
 
         if style not in ("shaded", "line"):
             raise ModelError(unknown_name("style", style, ("shaded", "line")))
-        source = s.Source(model, others=others or [], views=views, up=up, unit=unit, north=north)
-        opened = source.open_model()
+        values = resolved([one for one in of_groups(*GROUPS) if one.name != "view"], told)
+        files = [model, *(values["with"] or [])]
+        opened = open_model(files, up=values["up"], unit=values["unit"], north=values["north"], views=values["views"])
+        wide, high = values.kept("size") or (None, None)
         for note in opened.notes:
             say(note, as_json=as_json)
         wanted = views_wanted or [v.name for v in opened.views]
-        files: dict[str, list[str]] = {}
+        written: dict[str, list[str]] = {}
         if out is not None:
             with progress_bar(as_json) as progress:
                 for name in wanted or [opened.default_view().name]:
                     capture = opened.view(
-                        name, width=width, height=height, ground=ground, style=style, progress=progress
+                        name,
+                        width=values["width"] or wide,
+                        height=values["height"] or high,
+                        ground=values["ground"],
+                        style=style,
+                        progress=progress,
                     )
-                    files[name] = _write(capture, Path(out), style, passes)
+                    written[name] = _write(capture, Path(out), style, passes)
         data = {
             "model": model, "notes": list(opened.notes),
             "views": [{"name": v.name, "from": v.origin, "projection": "parallel" if v.span else "perspective"} for v in opened.views],
-            "intents": list(INTENTS), "files": files,
+            "intents": list(INTENTS), "files": written,
         }  # fmt: skip
         if as_json:
             say_json(data)
@@ -63,7 +76,7 @@ def add_to(app: typer.Typer) -> None:
             for v in opened.views:
                 say(f"  {v.name:<20} {'parallel' if v.span else 'perspective'}, from the {v.origin}")
             say("By intent, each with a bearing if you like: " + ", ".join(INTENTS))
-        for paths in files.values():
+        for paths in written.values():
             for path in paths:
                 say(f"wrote {path}")
 

@@ -9,6 +9,9 @@ import numpy as np
 
 Projection = Literal["perspective", "parallel"]
 
+EYE_HEIGHT = 1.6
+"""m over the ground of who looks, where nothing tells it."""
+
 
 @dataclass(frozen=True, eq=False)
 class Camera:

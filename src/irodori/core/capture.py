@@ -7,7 +7,10 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from irodori.core import late
+from irodori.core.colour import encode_8_bit
 from irodori.core.model import Mesh
+from irodori.core.recipe import FromMemory, Source
 
 if TYPE_CHECKING:
     from irodori.core.structure import Structure
@@ -66,7 +69,7 @@ class Capture:
     lossy: bool = False
     textured: np.ndarray | None = None
     north: float = 0.0
-    origin: dict = field(default_factory=dict)
+    origin: Source = field(default_factory=FromMemory)
 
     @property
     def size(self) -> tuple[int, int]:
@@ -79,6 +82,9 @@ class Capture:
 
         stem = Path(self.source).stem or "capture"
         return f"{stem}-{self.view}".replace(" ", "-") if self.view else stem
+
+    def _repr_png_(self) -> bytes:
+        return late.do("encode png", encode_8_bit(self.image))
 
     def __repr__(self) -> str:
         width, height = self.size

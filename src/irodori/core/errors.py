@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import difflib
+import re
 from collections.abc import Iterable
 
 
 class IrodoriError(Exception):
     """Base of every error that Irodori raises on purpose."""
+
+    def __str__(self) -> str:
+        # One line, whatever was quoted in it.
+        return re.sub(r"\s*[\r\n]+\s*", " ", super().__str__())
 
 
 class CaptureError(IrodoriError):
@@ -59,7 +64,7 @@ def nearest_names(name: str, choices: Iterable[str], count: int = 3) -> list[str
 
 def unknown_name(kind: str, name: str, choices: Iterable[str]) -> str:
     """A one-line sentence for a name that is not among the choices."""
-    choices = list(choices)
+    name, choices = " ".join(str(name).split()), list(choices)
     near = nearest_names(name, choices)
     if near:
         hint = "did you mean " + " or ".join(f"'{n}'" for n in near) + "?"

@@ -8,9 +8,11 @@ from functools import cached_property
 import numpy as np
 from numba import njit
 
+from irodori.core.short import Short
 
-@dataclass(frozen=True, eq=False)
-class Fragments:
+
+@dataclass(frozen=True, eq=False, repr=False)
+class Fragments(Short):
     """The visible pieces of surface, pixel by pixel: the edge coverage.
 
     Most pixels hold one fragment; a pixel on a border holds one for each surface it shows. Fragments are

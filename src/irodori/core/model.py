@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irodori.core.frames import face_normals
-from irodori.core.surface_measures import SurfaceMeasures, surface_measures
+from irodori.core.geometry.frames import face_normals
+from irodori.core.geometry.surface_measures import SurfaceMeasures, surface_measures
+from irodori.core.short import Short
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -55,8 +56,8 @@ class ViewSpec:
     shift: tuple[float, float] = (0.5, 0.5)
 
 
-@dataclass(frozen=True, eq=False)
-class Mesh:
+@dataclass(frozen=True, eq=False, repr=False)
+class Mesh(Short):
     """Triangles ready for rays.
 
     Attributes
@@ -65,10 +66,13 @@ class Mesh:
         (T, 3, 3) float32, metres, world frame (z up).
     surface
         (T,) int32, surface id of each triangle, ≥ 1.
+    parts
+        Ids of parts of surfaces, which have no triangles of their own, and the surface that each is part of.
     """
 
     triangles: np.ndarray
     surface: np.ndarray
+    parts: dict[int, int] = field(default_factory=dict)
 
     def __len__(self) -> int:
         return len(self.triangles)
@@ -81,7 +85,8 @@ class Mesh:
     @cached_property
     def measures(self) -> SurfaceMeasures:
         """Sizes, fronts and layings by surface id."""
-        return surface_measures(self.triangles, self.surface)
+        measures = surface_measures(self.triangles, self.surface)
+        return measures.with_parts(self.parts) if self.parts else measures
 
     def normals(self) -> np.ndarray:
         """Unit normals (T, 3) float32 by winding; zero for degenerate triangles."""
@@ -94,8 +99,8 @@ class Mesh:
         return (n / np.maximum(length, 1e-20)).astype(np.float32)
 
 
-@dataclass(frozen=True, eq=False)
-class ModelData:
+@dataclass(frozen=True, eq=False, repr=False)
+class ModelData(Short):
     """What was read from one or several model files.
 
     Attributes

@@ -8,13 +8,14 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from irodori.core.model import Mesh
+from irodori.core.recipe import Recipe
+from irodori.core.short import Short
 
 if TYPE_CHECKING:
+    import pandas as pd
+
     from irodori.core.fragments import Fragments
     from irodori.core.structure import Structure
-
-FINISH_PARAMETERS = 27
-"""Length of a finish row; the slots are named in `irodori.finishes.slots`."""
 
 SKY_ROWS, SKY_COLUMNS = 96, 128
 
@@ -34,8 +35,8 @@ def sky_illuminance(table: np.ndarray) -> np.ndarray:
     return np.trapezoid(ring, e, axis=0)
 
 
-@dataclass(frozen=True, eq=False)
-class SkyDome:
+@dataclass(frozen=True, eq=False, repr=False)
+class SkyDome(Short):
     """Radiance of the sky by direction.
 
     Attributes
@@ -60,8 +61,8 @@ class SkyDome:
     sun_illuminance: np.ndarray
 
 
-@dataclass(frozen=True, eq=False)
-class Light:
+@dataclass(frozen=True, eq=False, repr=False)
+class Light(Short):
     """Sun, sky and lamps of one moment.
 
     Attributes
@@ -101,8 +102,8 @@ class Light:
     snow: float = 0.0
 
 
-@dataclass(frozen=True, eq=False)
-class LampTables:
+@dataclass(frozen=True, eq=False, repr=False)
+class LampTables(Short):
     """The lamps of a scene by surface id.
 
     Attributes
@@ -130,8 +131,8 @@ class LampTables:
     tables: np.ndarray
 
 
-@dataclass(frozen=True, eq=False)
-class Shown:
+@dataclass(frozen=True, eq=False, repr=False)
+class Shown(Short):
     """What the picture shows: the structure, with additions before it.
 
     Attributes
@@ -153,8 +154,8 @@ class Shown:
     listed: tuple[dict, ...] = ()
 
 
-@dataclass(frozen=True, eq=False)
-class Scene:
+@dataclass(frozen=True, eq=False, repr=False)
+class Scene(Short):
     """Everything the tracer needs.
 
     Attributes
@@ -168,7 +169,7 @@ class Scene:
     finish_of
         (S,) int32: row of `finishes` for each surface id.
     finishes
-        (F, FINISH_PARAMETERS) float32.
+        (F, P) float32; the numbers are named in `irodori.finishes.slots`.
     tint
         (S, 3) float32: the colour in the capture or model of each surface, linear.
     axis
@@ -210,4 +211,27 @@ class Scene:
     sun_reach: float = np.inf
     assignments: tuple[dict, ...] = ()
     unmatched: tuple[str, ...] = ()
-    recipe: dict = field(default_factory=dict)
+    recipe: Recipe = field(default_factory=Recipe)
+
+    def assignments_table(self) -> pd.DataFrame:
+        """Which finish each surface has and which rule put it there: id, role, name, finish, why, share of the picture."""
+        import pandas as pd
+
+        table = pd.DataFrame(self.assignments, columns=["surface", "finish", "why"]).rename(columns={"surface": "id"})
+        known = self.structure.surfaces[["id", "role", "name", "area_px"]]
+        table = known.merge(table, on="id", how="right")
+        table["share"] = table.pop("area_px").fillna(0) / self.structure.regions.size
+        return table
+
+    def additions_table(self) -> pd.DataFrame:
+        """What was added: what, where, its size and its state, one row each."""
+        import pandas as pd
+
+        return pd.DataFrame(list(self.shown.listed))
+
+    def __repr__(self) -> str:
+        width, height = self.structure.size
+        return (
+            f"<Scene {width}×{height}, {self.light.name}: {len(self.assignments)} surfaces in {len(set(self.finish_names))} finishes, "
+            f"{len(self.shown.listed)} additions, {len(self.mesh):,} triangles>"
+        )

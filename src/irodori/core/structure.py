@@ -8,9 +8,11 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from irodori.core import late
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
+from irodori.core.recipe import FromMemory, Reading, Source
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -58,6 +60,8 @@ class Structure:
         `image` shows them too.
     origin
         What is needed to open the capture again.
+    reading
+        How it was read, corrections included.
     hidden_surfaces
         Rows like `surfaces` for the parts of a model that this view does not show, or None.
     """
@@ -78,7 +82,8 @@ class Structure:
     textured: np.ndarray | None = None
     notes: tuple[str, ...] = ()
     north: float = 0.0
-    origin: dict = field(default_factory=dict)
+    origin: Source = field(default_factory=FromMemory)
+    reading: Reading = field(default_factory=Reading)
     hidden_surfaces: pd.DataFrame | None = None
 
     @property
@@ -91,16 +96,12 @@ class Structure:
 
     def save(self, path: str | Path) -> tuple[Path, Path]:
         """Write multi-channel OpenEXR and the JSON beside it; returns both paths. Raises OutputError."""
-        from irodori.formats.structure_file import save_structure
-
-        return save_structure(self, path)
+        return late.do("save structure", self, path)
 
     @classmethod
     def load(cls, path: str | Path) -> Structure:
         """Read what `save` wrote. Raises StructureError."""
-        from irodori.formats.structure_file import load_structure
-
-        return load_structure(path)
+        return late.do("load structure", path)
 
     def preview(self, shows: Literal["roles", "confidence"] = "roles") -> np.ndarray:
         """An annotated picture, uint8 (H, W, 3).
@@ -108,10 +109,10 @@ class Structure:
         "roles": regions, lines, horizon, vanishing points, roles. "confidence": how sure each surface is, with the
         places to look at first numbered.
         """
-        from irodori.structure.doubts import draw_doubts
-        from irodori.structure.preview import draw_preview
+        return late.do(f"show {shows}", self)
 
-        return draw_preview(self) if shows == "roles" else draw_doubts(self)
+    def _repr_png_(self) -> bytes:
+        return late.do("encode png", self.preview())
 
     def __repr__(self) -> str:
         width, height = self.size

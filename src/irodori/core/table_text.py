@@ -47,7 +47,10 @@ def _text_of(source: str | Path, form: TableForm) -> tuple[str, str]:
 def _csv_entries(text: str, name: str, form: TableForm) -> list[tuple[int, dict]]:
     title = form.title.capitalize()
     first = text.lstrip().split("\n", 1)[0]
-    delimiter = ";" if first.count(";") > first.count(",") else "\t" if "\t" in first else ","
+    try:
+        delimiter = csv.Sniffer().sniff(first, delimiters=",;\t").delimiter
+    except csv.Error:
+        delimiter = ","  # a single column
     reader = csv.DictReader(io.StringIO(text), delimiter=delimiter)
     header = [(h or "").strip().casefold() for h in reader.fieldnames or []]
     header = ["colour" if h == "color" else h for h in header]
@@ -59,12 +62,15 @@ def _csv_entries(text: str, name: str, form: TableForm) -> list[tuple[int, dict]
             raise form.error(f"{title} '{name}' has no column '{needed}'; it needs {' and '.join(form.needed)}")
     reader.fieldnames = header
     entries = []
-    for row in reader:
-        if None in row:
-            raise form.error(
-                f"{title} '{name}', line {reader.line_num}: more cells than columns; quote cells with commas"
-            )
-        entries.append((reader.line_num, {k: (v or "").strip() for k, v in row.items()}))
+    try:
+        for row in reader:
+            if None in row:
+                raise form.error(
+                    f"{title} '{name}', line {reader.line_num}: more cells than columns; quote cells with commas"
+                )
+            entries.append((reader.line_num, {k: (v or "").strip() for k, v in row.items()}))
+    except csv.Error as error:
+        raise form.error(f"{title} '{name}', line {reader.line_num + 1}, is no CSV: {error}") from None
     return [(n, e) for n, e in entries if any(e.values()) and not next(iter(e.values())).startswith("#")]
 
 
@@ -81,6 +87,13 @@ def _toml_entries(text: str, name: str, form: TableForm) -> list[tuple[int, dict
             if key not in form.columns:
                 raise form.error(f"{title} '{name}': {unknown_name('entry', key, form.columns)}")
     return [(i, {k: str(v).strip() for k, v in t.items()}) for i, t in enumerate(tables, 1)]
+
+
+def tables_text(title: str, entries: list[dict]) -> str:
+    """Entries as TOML tables `[[title]]`, which `read_entries` reads."""
+    import tomli_w
+
+    return "\n".join(f"[[{title}]]\n{tomli_w.dumps(entry)}" for entry in entries)
 
 
 def number_in(

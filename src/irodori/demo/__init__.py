@@ -1,5 +1,5 @@
 """The made-up scenario: Sazanami Landing, a ferry landing on an invented lake."""
 
-from irodori.demo.files import BRIEF, SCHEDULE, VIEWS, demo_path, write_demo
+from irodori.demo.files import BRIEF, SCHEDULE, VIEWS, demo_path
 
-__all__ = ["BRIEF", "SCHEDULE", "VIEWS", "demo_path", "write_demo"]
+__all__ = ["BRIEF", "SCHEDULE", "VIEWS", "demo_path"]

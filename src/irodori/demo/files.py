@@ -30,16 +30,3 @@ def demo_path(name: str) -> Path:
     if not path.is_file():
         raise ModelError(f"There is no demo file '{name}'")
     return path
-
-
-def write_demo(folder: str | Path) -> list[Path]:
-    """Make the scenario's model and captures again, in `folder`.
-
-    The shipped files were made with ``write_demo("src/irodori/demo/data")``.
-    """
-    from irodori.demo.write import write_captures, write_model
-
-    folder = Path(folder)
-    folder.mkdir(parents=True, exist_ok=True)
-    model = write_model(folder / MODEL)
-    return [model, *write_captures(model, folder)]

@@ -6,8 +6,8 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from irodori.core.geometry.shapes import ball, box, cylinder, extrude_along, prism, quad, sheet, tube
 from irodori.core.model import ViewSpec
-from irodori.core.shapes import ball, box, cylinder, extrude_along, prism, quad, sheet, tube
 from irodori.demo.lettering import lettering
 from irodori.demo.plants import birch, reeds
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.shapes import box
+from irodori.core.geometry.shapes import box
 
 _STROKES = {  # block letters on a 4 × 6 grid: x, y, width, height
     "S": [(0, 5, 4, 1), (0, 3, 1, 2), (0, 2.5, 4, 1), (3, 1, 1, 1.5), (0, 0, 4, 1)],

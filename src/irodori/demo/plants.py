@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.shapes import tube
+from irodori.core.geometry.shapes import tube
 
 
 def birch(x: float, y: float, z: float, height: float, seed: int) -> tuple[np.ndarray, np.ndarray]:

@@ -9,7 +9,7 @@ import numpy as np
 from irodori.core.camera import Camera
 from irodori.core.colour import encode_srgb, hex_to_linear
 from irodori.core.roles import role_from_words
-from irodori.demo.files import CAPTURES
+from irodori.demo.files import CAPTURES, MODEL
 from irodori.demo.landing import MATERIALS, WATER, build_landing, landing_views
 from irodori.demo.pen import pen_sketch, visible_runs
 from irodori.formats.write_image import write_image
@@ -60,7 +60,7 @@ def write_model(path: Path) -> Path:
 
 def write_captures(model_path: Path, folder: Path) -> list[Path]:
     """Write every shipped capture, 1280 pixels on the long side."""
-    from irodori.capture.model import open_model
+    from irodori.capture.model.model import open_model
 
     model = open_model(model_path)
     written = []
@@ -157,3 +157,14 @@ def paint_helpers(encoded: np.ndarray, capture) -> np.ndarray:
     outlines, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     cv2.drawContours(canvas, outlines, -1, (255, 140, 0), 2, cv2.LINE_AA)
     return canvas
+
+
+def write_demo(folder: str | Path) -> list[Path]:
+    """Make the scenario's model and captures again, in `folder`.
+
+    The shipped files were made with ``write_demo("src/irodori/demo/data")``.
+    """
+    folder = Path(folder)
+    folder.mkdir(parents=True, exist_ok=True)
+    model = write_model(folder / MODEL)
+    return [model, *write_captures(model, folder)]

@@ -9,13 +9,13 @@ import numpy as np
 
 from irodori.core.colour import luminance
 from irodori.core.scene import Scene, sky_illuminance
-from irodori.engine.clouds import sky_under_clouds
-from irodori.engine.daylight import beam_from_aureole, scene_unit
-from irodori.engine.gather import GATHERED
-from irodori.engine.light_points import CARRIED
-from irodori.engine.specular import Shining
-from irodori.engine.sunlight import Sun, first_alike
-from irodori.engine.surface_look import Weather
+from irodori.engine.light.clouds import sky_under_clouds
+from irodori.engine.light.daylight import beam_from_aureole, scene_unit
+from irodori.engine.light.gather import GATHERED
+from irodori.engine.light.light_points import CARRIED
+from irodori.engine.light.sunlight import Sun, first_alike
+from irodori.engine.mirrors.specular import Shining
+from irodori.engine.surface.surface_look import Weather
 
 MIRRORED = (192, 512)
 """Rows and columns of the sky that reflected rays see."""
@@ -43,6 +43,8 @@ class Lit:
         lx of a lamp in full from which it counts; `counted` is its place among those of the lights traced together.
     unit
         cd/m² that layers are stored in.
+    white, given_white
+        cd/m² of what is white in the picture: as all its light tells, or as given, where only part of it is traced.
     light
         (P, CARRIED) lx at the light points, once `receive` was called.
     """
@@ -66,6 +68,7 @@ class Lit:
             self.least = COARSE ** round(math.log(lux, COARSE))
         self.light = np.zeros((0, CARRIED), np.float32)
         self.white = self.unit
+        self.given_white: float | None = None
 
     def receive(self, points: np.ndarray, gathered: np.ndarray, lamps: np.ndarray) -> None:
         """Take the light of all points from what was gathered for all lights, and their `lamps` (P, 3 M).
@@ -77,6 +80,9 @@ class Lit:
         own, counted = gathered[:, first : first + GATHERED], slice(3 * self.counted, 3 * self.counted + 3)
         self.light = np.concatenate([own, gathered[:, counted] * level, lamps[:, counted] * level], axis=1)
         # Lamps at night outshine the sky by far: what is white in the picture follows from what surfaces get.
+        if self.given_white is not None:
+            self.white = self.given_white
+            return
         fallen = luminance(self.light[np.flatnonzero(points)[::5]].reshape(-1, 5, 3).sum(axis=1))
         if len(fallen):
             self.white = max(self.unit, 0.18 / np.pi * float(np.percentile(fallen, 90)))

@@ -7,18 +7,20 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from irodori.core.frames import unit_rows
+from irodori.core.geometry.frames import unit_rows
 from irodori.core.progress import Progress, report
 from irodori.core.sampling import place_keys
 from irodori.core.scene import Scene
-from irodori.engine.clouds import cloud_bodies
-from irodori.engine.compose import REFLECTION, SUN, add_haze, compose, compose_sky, is_shiny
-from irodori.engine.denoise import denoise_light
-from irodori.engine.gather import GATHERED, gather_light
-from irodori.engine.interlace import add_rows, shaded_fragments
-from irodori.engine.lamps import LampSet, gather_lamps, lamp_irradiance, lamps_to_settle, settle_lamps
-from irodori.engine.light_cache import build_cache
-from irodori.engine.light_points import (
+from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.engine.image.compose import add_haze, compose, compose_sky, is_shiny
+from irodori.engine.image.denoise import denoise_light
+from irodori.engine.image.interlace import add_rows, shaded_fragments
+from irodori.engine.image.layers import REFLECTION, SUN
+from irodori.engine.light.clouds import cloud_bodies
+from irodori.engine.light.gather import GATHERED, gather_light
+from irodori.engine.light.lamps import LampSet, gather_lamps, lamp_irradiance, lamps_to_settle, settle_lamps
+from irodori.engine.light.light_cache import build_cache
+from irodori.engine.light.light_points import (
     CARRIED,
     carry_light,
     find_carriers,
@@ -26,14 +28,15 @@ from irodori.engine.light_points import (
     lighting_normals,
     place_light_points,
 )
+from irodori.engine.light.sunlight import BOTH, FRONT, NONE, first_alike, sun_share
+from irodori.engine.light.window_light import Window, light_of_rooms
 from irodori.engine.lit import Lit, as_shining
-from irodori.engine.mean_albedo import with_mean_albedo
-from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
-from irodori.engine.specular import Surroundings, trace_specular
-from irodori.engine.sunlight import BOTH, FRONT, NONE, first_alike, sun_share
-from irodori.engine.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
-from irodori.engine.tables import GLASS, WATER, Tables, build_tables
-from irodori.engine.window_light import Window, light_of_rooms
+from irodori.engine.mirrors.specular import Surroundings, trace_specular
+from irodori.engine.part import Part
+from irodori.engine.rays.ray_scene import scene_rays
+from irodori.engine.surface.mean_albedo import with_mean_albedo
+from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
+from irodori.engine.surface.tables import GLASS, WATER, Tables, build_tables
 from irodori.finishes.slots import SLOT
 
 NEARER = 2.5e-3
@@ -64,12 +67,12 @@ class Effort:
 
 
 class Stage:
-    """A dressed scene without its light; `lights` are what it is to be seen in.
+    """A dressed scene without its light; `lights` are what it is to be seen in, `only` (H, W) bool where, None for everywhere.
 
     What each light gives is the same whichever others there are.
     """
 
-    def __init__(self, scene: Scene, lights: Sequence[Lit], effort: Effort) -> None:
+    def __init__(self, scene: Scene, lights: Sequence[Lit], effort: Effort, only: np.ndarray | None = None) -> None:
         self.scene, self.lights, self.effort = scene, lights, effort
         self.structure = scene.structure
         self.tables = with_mean_albedo(build_tables(scene))
@@ -93,7 +96,12 @@ class Stage:
             as_found = self.tables.rows[self.tables.finish, _AS_FOUND] > 0
             self.shaded = shaded_fragments(self.fragments, self.structure.size, as_found)
         is_sky = self.fragments.region[self.shaded] == 0
-        self.sky, self.surfaces = self.shaded[is_sky], self.shaded[~is_sky]
+        self.only = None if only is None else Part(only, effort.step, effort.passes, effort.smoothing)
+        in_part = (
+            self.shaded[~is_sky] if self.only is None else self.only.to_shade(self.shaded[~is_sky], self.fragments)
+        )
+        self.all_surfaces, self.surfaces = self.shaded[~is_sky], in_part
+        self.sky = self.shaded[is_sky] if self.only is None else self.only.to_shade(self.shaded[is_sky], self.fragments)
         self.weathers: dict[Weather, list[int]] = {}
         for number, lit in enumerate(lights):
             self.weathers.setdefault(lit.weather, []).append(number)
@@ -109,11 +117,13 @@ class Stage:
         scene, effort, tables, lights = self.scene, self.effort, self.tables, self.lights
         camera, fragments = self.structure.camera, self.fragments
         report(progress, "Preparing the scene", 0.4)
-        points = place_light_points(camera, fragments, self.surfaces, tables.loose, effort.step, scene.seed)
+        points = place_light_points(camera, fragments, self.all_surfaces, tables.loose, effort.step, scene.seed)
         self.points = points
         known = np.flatnonzero(points.region > 0)
         # Enough seeds to find every place that matters, whatever the picture's size.
         seeds = known[:: max(1, len(known) // (9000 if effort.cells < 32 else 24000))]
+        if self.only is not None:
+            known = self.only.to_light(known, points, fragments, camera.size[0])
         lamps = gather_lamps(scene.mesh.triangles, scene.mesh.surface, scene.lamps, scene.seed, self._windows())
         least = sorted({lit.least for lit in lights})
         for lit in lights:

@@ -3,19 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from itertools import groupby
 from typing import Literal
 
 import numpy as np
 
+from irodori.core.errors import IrodoriError, unknown_name
 from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene
-from irodori.engine.compose import BACKDROP, CHANNELS, REFLECTION
-from irodori.engine.interlace import fill_skipped
+from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.engine.image.interlace import fill_skipped
+from irodori.engine.image.layers import BACKDROP, CHANNELS, REFLECTION, Traced
+from irodori.engine.image.specular_filter import smooth_reflections
 from irodori.engine.lit import Lit
-from irodori.engine.rays import for_each_tile, split_tiles
-from irodori.engine.specular_filter import smooth_reflections
 from irodori.engine.stage import Effort, Stage
 
 Quality = Literal["draft", "review", "final"]
@@ -28,6 +29,13 @@ EFFORTS: dict[str, Effort] = {
     "final": Effort(step=1, hemisphere=80, sun=24, mirror=40, lamps=16, cells=240, passes=3, smoothing=1),
 }
 
+
+def check_quality(quality: str) -> None:
+    """Raises IrodoriError when there is no such quality."""
+    if quality not in EFFORTS:
+        raise IrodoriError(unknown_name("quality", quality, EFFORTS))
+
+
 FINEST = 5_000_000
 """Fragments up to which light may be worked out at every pixel; beyond, at every second one with four times the rays."""
 
@@ -39,15 +47,6 @@ BLACK = 0.12
 
 TOGETHER = 2 << 30
 """Bytes of layers that lights traced together may fill."""
-
-
-@dataclass(frozen=True, eq=False)
-class Traced:
-    """`layers` (N, CHANNELS) float32 on the structure's fragments, in units of `unit` cd/m²; `rays` traced."""
-
-    layers: np.ndarray
-    unit: float
-    rays: int
 
 
 def trace(scene: Scene, quality: Quality = "review", *, progress: Progress | None = None) -> Traced:
@@ -69,12 +68,16 @@ def trace(scene: Scene, quality: Quality = "review", *, progress: Progress | Non
 
 
 def trace_lights(
-    scenes: Sequence[Scene], quality: Quality = "review", *, progress: Progress | None = None
-) -> Iterator[Traced]:
+    scenes: Sequence[Scene], quality: Quality = "review", *, only: np.ndarray | None = None, white: float | None = None,
+    progress: Progress | None = None,
+) -> Iterator[Traced]:  # fmt: skip
     """Trace scenes that differ in nothing but their light, one after the other.
 
     Each is the same as `trace` gives it, but they share what light does not change: the rays, what these meet and how
     surfaces look there. (Light is linear.) `rays` is an even share of those traced together.
+
+    With `only`, (H, W) bool, nothing is worked out but what its pixels show; there the layers are as of the whole, elsewhere they
+    mean nothing. `white`, cd/m², is then that of the whole, as `Traced.white` tells it.
     """
     fragments = scenes[0].shown.fragments
     effort = EFFORTS[quality]
@@ -84,14 +87,18 @@ def trace_lights(
     for _, alike in groupby(scenes, lambda scene: scene.light.dome.table.shape):
         alike = list(alike)
         for first in range(0, len(alike), together):
-            yield from _trace_together(alike[first : first + together], effort, progress)
+            yield from _trace_together(alike[first : first + together], effort, progress, only, white)
 
 
-def _trace_together(scenes: Sequence[Scene], effort: Effort, progress: Progress | None) -> Iterator[Traced]:
+def _trace_together(
+    scenes: Sequence[Scene], effort: Effort, progress: Progress | None, only: np.ndarray | None, white: float | None
+) -> Iterator[Traced]:  # fmt: skip
     report(progress, "Preparing the scene", 0.0)
     scene = scenes[0]
     lights = [Lit(one, number) for number, one in enumerate(scenes)]
-    stage = Stage(scene, lights, effort)
+    for lit in lights:
+        lit.given_white = white
+    stage = Stage(scene, lights, effort, only)
     stage.light_up(progress)
     fragments = scene.shown.fragments
     layers = [np.zeros((len(fragments), CHANNELS), np.float32) for _ in lights]
@@ -111,5 +118,6 @@ def _trace_together(scenes: Sequence[Scene], effort: Effort, progress: Progress 
             layers[n], slice(REFLECTION, BACKDROP), fragments, size, rough[n], passes=effort.smoothing,
             noise=2.2 / np.sqrt(effort.mirror), black=BLACK * 3 * lit.white / lit.unit, broad=effort.broad,
         )  # fmt: skip
-        yield Traced(layers[n], lit.unit, rays)
+        dome = lights[n].dome
+        yield Traced(layers[n], lit.unit, lit.white, rays, dome.sun_direction, dome.sun_illuminance, scene.axis)
         layers[n] = rough[n] = None

@@ -32,12 +32,12 @@ SHARES = (1.0, 0.5, 0.25, 0.1, 0.04)
 
 
 @lru_cache(maxsize=160)
-def build(name: str, season: str = "summer", share: float = 1.0, seed: int = 0) -> tuple[Part, ...]:
-    """Parts of one specimen of a kind, in its catalogue size.
+def build(kind: str | Kind, season: str = "summer", share: float = 1.0, seed: int = 0) -> tuple[Part, ...]:
+    """Parts of one specimen of a kind, given by name or with its own values, in its catalogue size.
 
     `share` is one of `SHARES`. The same arguments give the same geometry.
     """
-    kind: Kind = ENTOURAGE[name]
+    kind = ENTOURAGE[kind] if isinstance(kind, str) else kind
     if kind.form in PLANTS:
         return tuple(PLANTS[kind.form](kind, season, share, seed))
     if kind.form == "planter":

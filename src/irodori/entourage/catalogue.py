@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from functools import cached_property
 from importlib import resources
@@ -10,7 +11,7 @@ from importlib import resources
 import numpy as np
 
 from irodori.core.errors import EntourageError, unknown_name
-from irodori.core.frames import face_normals, unit_rows
+from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.finishes import Finish, find_finish
 
 SEASONS = ("spring", "summer", "autumn", "winter")
@@ -133,8 +134,8 @@ def painted(name: str, colour: str, gloss: float | None = None) -> Finish:
     return find_finish(name).changed(colour=colour, gloss=gloss, age=0.0)
 
 
-def _load() -> dict[str, Kind]:
-    data = tomllib.loads((resources.files("irodori.entourage") / "catalogue.toml").read_text("utf-8"))
+def read_kinds(data: dict[str, dict]) -> dict[str, Kind]:
+    """Kinds from tables, as in `catalogue.toml`. Raises EntourageError."""
     known = {f.name for f in fields(Kind)}
     kinds = {}
     for name, entry in data.items():
@@ -148,7 +149,19 @@ def _load() -> dict[str, Kind]:
     return kinds
 
 
-ENTOURAGE: dict[str, Kind] = _load()
+def kind_entry(kind: Kind) -> dict:
+    """A kind as a table of a catalogue, with every value that is not as by default."""
+    defaults = {f.name: f.default for f in fields(Kind)}
+    return {
+        name: [list(v) if isinstance(v, tuple) else v for v in value] if isinstance(value, tuple) else value
+        for name, value in ((f.name, getattr(kind, f.name)) for f in fields(Kind))
+        if name != "name" and value != defaults[name]
+    }  # fmt: skip
+
+
+ENTOURAGE: dict[str, Kind] = read_kinds(
+    tomllib.loads((resources.files("irodori.entourage") / "catalogue.toml").read_text("utf-8"))
+)
 """Every kind by name."""
 
 
@@ -158,9 +171,10 @@ def check_season(season: str) -> None:
         raise EntourageError(unknown_name("season", season, SEASONS))
 
 
-def find_kind(name: str) -> Kind:
-    """The kind called `name`. Raises EntourageError with the nearest names."""
-    wanted = name.strip().casefold()
-    if wanted in ENTOURAGE:
-        return ENTOURAGE[wanted]
-    raise EntourageError(unknown_name("kind", name, ENTOURAGE))
+def find_kind(name: str, kinds: Mapping[str, Kind] | None = None) -> Kind:
+    """The kind called `name`, in ours or in `kinds`. Raises EntourageError with the nearest names."""
+    known = ENTOURAGE if kinds is None else kinds
+    folded = {own.casefold(): kind for own, kind in known.items()}
+    if name.strip().casefold() in folded:
+        return folded[name.strip().casefold()]
+    raise EntourageError(unknown_name("kind", name, known))

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import re
+import tomllib
 from dataclasses import dataclass
 from pathlib import Path
 
 from irodori.core.errors import EntourageError, FinishError, unknown_name
-from irodori.core.table_text import TableForm, number_in, read_entries
-from irodori.entourage.catalogue import Kind, check_season, find_kind
+from irodori.core.table_text import TableForm, number_in, read_entries, tables_text
+from irodori.entourage.catalogue import ENTOURAGE, Kind, check_season, find_kind, kind_entry, read_kinds
 from irodori.finishes.schedule import Selector, parse_selector
 
 COLUMNS = ("mark", "what", "where", "height", "spacing", "number", "facing", "season", "manner", "over", "note")
@@ -57,10 +58,43 @@ class Entry:
 
 @dataclass(frozen=True)
 class EntourageList:
-    """The entries in their order, and the text they were read from (for the recipe)."""
+    """The entries in their order, and the text they were read from ("" for entries put together in Python)."""
 
     entries: tuple[Entry, ...]
-    text: str
+    text: str = ""
+
+    def in_full(self) -> EntourageList:
+        """This list with a text that says what the entries say, kinds of the user's own included; for recipes."""
+        if not self.entries:
+            return EntourageList(())
+        try:
+            if self.text and read_entourage(self.text).entries == self.entries:
+                return self
+        except EntourageError:
+            pass  # a text that tells nothing is written anew
+        import tomli_w
+
+        kinds, entries = {}, []
+        for entry in self.entries:
+            if ENTOURAGE.get(entry.kind.name) != entry.kind:
+                kinds[entry.kind.name] = kind_entry(entry.kind)
+            told = {
+                "mark": entry.mark, "what": entry.kind.name, "where": _place_text(entry.where), "season": entry.season,
+                "manner": entry.manner, "over": "yes" if entry.over else "", "note": entry.note,
+            } | {name: _exact(getattr(entry, name)) for name in ("height", "spacing", "number", "facing")}  # fmt: skip
+            entries.append({k: v for k, v in told.items() if v})
+        own = "\n" + tomli_w.dumps({"kind": kinds}) if kinds else ""
+        return EntourageList(self.entries, tables_text("addition", entries) + own)
+
+
+def _exact(value: float | None) -> str:
+    return "" if value is None else repr(value)
+
+
+def _place_text(where: Where) -> str:
+    if where.selector is not None:
+        return str(where.selector)
+    return " ".join([where.way, *(",".join(repr(float(v)) for v in p) for p in where.points)])
 
 
 def read_entourage(source: str | Path | EntourageList | None) -> EntourageList:
@@ -70,19 +104,28 @@ def read_entourage(source: str | Path | EntourageList | None) -> EntourageList:
     ----------
     source
         A path to CSV (columns as in `COLUMNS`; only what and where are needed) or TOML (`[[addition]]` tables with the
-        same entries), the text itself, or None for an empty list.
+        same entries; `[kind."name"]` tables bring kinds of your own), the text itself, or None for an empty list.
 
     Raises
     ------
     EntourageError
         When the file is missing, a column, kind or place is unknown, or a value cannot be understood.
     """
-    if source is None:
-        return EntourageList((), "")
     if isinstance(source, EntourageList):
         return source
+    if source is None or source == "":
+        return EntourageList(())
     text, name, entries = read_entries(source, _LIST)
-    return EntourageList(tuple(_entry(cells, number, name) for number, cells in entries), text)
+    kinds = ENTOURAGE | (_own_kinds(text, name) if re.search(r"^\[kind\.", text, re.M) else {})
+    return EntourageList(tuple(_entry(cells, number, name, kinds) for number, cells in entries), text)
+
+
+def _own_kinds(text: str, name: str) -> dict[str, Kind]:
+    """Kinds that a list in TOML brings along, `[kind."name"]` tables as in our catalogue."""
+    try:
+        return read_kinds(tomllib.loads(text).get("kind", {}))
+    except (tomllib.TOMLDecodeError, TypeError) as error:
+        raise EntourageError(f"Entourage list '{name}': its own kinds cannot be read: {error}") from None
 
 
 def parse_where(text: str) -> Where:
@@ -116,9 +159,9 @@ def parse_where(text: str) -> Where:
         raise EntourageError(str(error)) from None
 
 
-def _entry(cells: dict, number: int, name: str) -> Entry:
+def _entry(cells: dict, number: int, name: str, kinds: dict[str, Kind]) -> Entry:
     try:
-        kind = find_kind(cells.get("what", ""))
+        kind = find_kind(cells.get("what", ""), kinds)
         where = parse_where(cells.get("where", ""))
         if (kind.form == "horizon") != (where.way == "horizon"):
             raise EntourageError(

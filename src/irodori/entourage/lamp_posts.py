@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.shapes import box, cylinder, tube
+from irodori.core.geometry.shapes import box, cylinder, tube
 from irodori.entourage.catalogue import Part
 from irodori.entourage.loose_furniture import turned
 from irodori.finishes import find_finish

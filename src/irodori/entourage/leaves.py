@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.frames import unit_rows
+from irodori.core.geometry.frames import unit_rows
 from irodori.entourage.catalogue import Part, foliage, toned
 
 

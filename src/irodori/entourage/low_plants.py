@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.frames import unit_rows
-from irodori.core.shapes import box, ellipsoid, swept
+from irodori.core.geometry.frames import unit_rows
+from irodori.core.geometry.shapes import box, ellipsoid, swept
 from irodori.entourage.catalogue import Kind, Part, foliage, painted, toned
 from irodori.entourage.leaves import blades, lay_leaves, lay_petals, two_tones
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.shapes import ellipsoid, loft, swept
+from irodori.core.geometry.shapes import ellipsoid, loft, swept
 from irodori.entourage.catalogue import Kind, Part, painted
 
 TOPS = ("#3d4a57", "#8c8578", "#a8553f", "#58664f", "#c9c2b2", "#2f3440", "#b08a4a", "#6f5a6a")

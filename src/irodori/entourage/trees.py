@@ -11,8 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.spatial import cKDTree
 
-from irodori.core.frames import unit_rows
-from irodori.core.shapes import swept
+from irodori.core.geometry.frames import unit_rows
+from irodori.core.geometry.shapes import swept
 from irodori.entourage.catalogue import Kind, Part, painted
 from irodori.entourage.leaves import two_tones
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.frames import face_normals
-from irodori.core.shapes import box, ellipsoid, loft, swept, tube
+from irodori.core.geometry.frames import face_normals
+from irodori.core.geometry.shapes import box, ellipsoid, loft, swept, tube
 from irodori.entourage.catalogue import Part, painted
 from irodori.finishes import find_finish
 

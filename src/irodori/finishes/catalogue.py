@@ -3,17 +3,19 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Mapping
 from functools import cached_property
 from importlib import resources
+from pathlib import Path
 from typing import Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator, model_validator
 
 from irodori.core.colour import hex_to_linear
 from irodori.core.errors import FinishError, unknown_name
-from irodori.core.scene import FINISH_PARAMETERS
-from irodori.finishes.slots import KINDS, LAYINGS, PATTERNS, SLOT
+from irodori.finishes.registry import pattern_number, patterns
+from irodori.finishes.slots import KINDS, LAYINGS, SLOT, SLOTS
 
 
 class Finish(BaseModel):
@@ -24,7 +26,7 @@ class Finish(BaseModel):
     name: str
     family: str
     about: str
-    pattern: Literal[PATTERNS] = "plain"
+    pattern: str = "plain"
     kind: Literal[KINDS] = "opaque"
     colour: str
     joint: tuple[float, str] = (0.0, "#808080")
@@ -43,6 +45,24 @@ class Finish(BaseModel):
     laying: Literal[LAYINGS] = "running"
     hole: float = Field(0.0, ge=0)
     age: float = Field(0.0, ge=0, le=1)
+    own: dict[str, float] = Field({}, description="numbers that only its pattern has")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _part_own(cls, values):
+        """Numbers of the patterns' own stand beside the others in the catalogue."""
+        patterns()  # known once all patterns are
+        own = {name: value for name, value in values.items() if name in SLOT and name not in SLOTS}
+        return {k: v for k, v in values.items() if k not in own} | (
+            {"own": {**values.get("own", {}), **own}} if own else {}
+        )
+
+    @field_validator("pattern")
+    @classmethod
+    def _is_pattern(cls, value: str) -> str:
+        if value not in (known := [p.name for p in patterns()]):
+            raise ValueError(unknown_name("pattern", value, known))
+        return value
 
     @field_validator("colour")
     @classmethod
@@ -59,9 +79,9 @@ class Finish(BaseModel):
 
     @cached_property
     def row(self) -> np.ndarray:
-        """The numbers that kernels read, (FINISH_PARAMETERS,) float32."""
-        values = np.zeros(FINISH_PARAMETERS, np.float32)
-        values[SLOT["pattern"]] = PATTERNS.index(self.pattern)
+        """The numbers that kernels read, (P,) float32, by `SLOT`."""
+        values = np.zeros(len(SLOT), np.float32)
+        values[SLOT["pattern"]] = pattern_number(self.pattern)
         values[SLOT["red"] : SLOT["blue"] + 1] = hex_to_linear(self.colour)
         values[SLOT["joint_red"] : SLOT["joint_blue"] + 1] = hex_to_linear(self.joint[1])
         values[SLOT["unit_u"]], values[SLOT["unit_v"]] = self.unit
@@ -83,6 +103,8 @@ class Finish(BaseModel):
             "age",
         ):
             values[SLOT[name]] = getattr(self, name)
+        for name, value in self.own.items():
+            values[SLOT[name]] = value
         return values
 
     def changed(
@@ -148,20 +170,94 @@ OUTDOOR_AGE = 0.15
 
 def _load() -> dict[str, Finish]:
     data = tomllib.loads((resources.files("irodori.finishes") / "catalogue.toml").read_text("utf-8"))
+    for drawn in patterns():
+        data |= drawn.finishes
+    return _built(data, "catalogue.toml", {})
+
+
+def _built(data: dict, source: str, others: Mapping[str, Finish]) -> dict[str, Finish]:
+    """Finishes from tables, which are read from top to bottom, so that variants may stand on variants. Raises FinishError."""
+    tables: dict[str, dict] = {}
+    found = {}
     for name, entry in data.items():
-        # Variants may stand on variants, since the file is read from top to bottom.
-        data[name] = data[entry["like"]] | {k: v for k, v in entry.items() if k != "like"} if "like" in entry else entry
-        data[name].setdefault("age", 0.0 if data[name]["family"] in SHELTERED else OUTDOOR_AGE)
-    return {name: Finish(name=name, **entry) for name, entry in data.items()}
+        if not isinstance(entry, dict):
+            raise FinishError(
+                f"Catalogue '{source}': '{name}' is no finish; write a table [\"{name}\"] with its values"
+            )
+        entry = dict(entry)
+        if "like" in entry:
+            model = str(entry.pop("like"))
+            if model not in tables and model not in others:
+                raise FinishError(
+                    f"Catalogue '{source}', '{name}': {unknown_name('finish', model, [*tables, *others])}"
+                )
+            entry = (tables[model] if model in tables else catalogue_entry(others[model])) | entry
+        entry.setdefault("family", "own")
+        entry.setdefault("about", "")
+        entry.setdefault("age", 0.0 if entry["family"] in SHELTERED else OUTDOOR_AGE)
+        tables[name] = entry
+        try:
+            found[name] = Finish(name=name, **entry)
+        except ValidationError as error:
+            first = error.errors()[0]
+            place = str(first["loc"][0]) if first["loc"] else ""
+            reason = first["msg"].removeprefix("Value error, ")
+            if first["type"] == "extra_forbidden":
+                reason, place = unknown_name("entry", place, [*Finish.model_fields, *SLOT]), ""
+            raise FinishError(f"Catalogue '{source}', '{name}'{', ' + place if place else ''}: {reason}") from None
+    return found
 
 
 FINISHES: dict[str, Finish] = _load()
 """Every finish by name."""
 
 
-def find_finish(name: str) -> Finish:
-    """The finish called `name`. Raises FinishError with the nearest names."""
-    for known, finish in FINISHES.items():
-        if known.casefold() == name.strip().casefold():
+def find_finish(name: str, catalogue: Mapping[str, Finish] | None = None) -> Finish:
+    """The finish called `name`, in ours or in `catalogue`. Raises FinishError with the nearest names."""
+    known = FINISHES if catalogue is None else catalogue
+    for own, finish in known.items():
+        if own.casefold() == name.strip().casefold():
             return finish
-    raise FinishError(unknown_name("finish", name, FINISHES))
+    raise FinishError(unknown_name("finish", name, known))
+
+
+def read_catalogue(source: str | Path | None) -> dict[str, Finish]:
+    """Our finishes and a user's own, which go before ours of the same name.
+
+    Parameters
+    ----------
+    source
+        A path to TOML in the form of our `catalogue.toml` (a table a finish; `like` takes over another, ours or theirs), the
+        text itself, or None for ours alone.
+
+    Raises
+    ------
+    FinishError
+        When the file is missing, or an entry is unknown or wrong.
+    """
+    if source is None or source == "":
+        return FINISHES
+    text, name = catalogue_text(source)
+    try:
+        data = tomllib.loads(text)
+    except tomllib.TOMLDecodeError as error:
+        raise FinishError(f"Catalogue '{name}' is not valid TOML: {error}") from None
+    return FINISHES | _built(data, name, FINISHES)
+
+
+def catalogue_text(source: str | Path) -> tuple[str, str]:
+    """A catalogue's text and its name; `source` as for `read_catalogue`. Raises FinishError."""
+    if isinstance(source, str) and ("\n" in source or source.lstrip().startswith("[")):
+        return source, "catalogue"
+    try:
+        return Path(source).read_text(encoding="utf-8-sig"), str(source)
+    except FileNotFoundError:
+        raise FinishError(f"There is no catalogue '{source}'") from None
+    except (OSError, UnicodeDecodeError) as error:
+        raise FinishError(f"The catalogue '{source}' cannot be read as text: {error}") from None
+
+
+def catalogue_entry(finish: Finish) -> dict:
+    """A finish as a table of a catalogue, with every value that is not as by default."""
+    entry = finish.model_dump(exclude_defaults=True, exclude={"name", "own"}, mode="json")
+    return entry | {"age": finish.age} | finish.own

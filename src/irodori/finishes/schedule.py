@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 
 from irodori.core.colour import hex_to_linear
 from irodori.core.errors import FinishError, unknown_name
 from irodori.core.roles import ROLES
-from irodori.core.table_text import TableForm, read_entries
-from irodori.finishes.catalogue import Finish, find_finish
+from irodori.core.table_text import TableForm, read_entries, tables_text
+from irodori.finishes.catalogue import FINISHES, Finish, catalogue_entry, catalogue_text, find_finish, read_catalogue
 
 COLUMNS = ("mark", "where", "finish", "size", "joint", "laying", "colour", "variation", "gloss", "age", "note")
 
-SPECIFICITY = {"pixel": 5, "surface": 4, "name": 3, "colour": 2, "role": 1, "all": 0}
+SPECIFICITY = {"mask": 6, "pixel": 5, "surface": 4, "name": 3, "colour": 2, "role": 1, "all": 0}
 """The most specific selector wins; among equals the later rule."""
 
 
@@ -26,7 +27,9 @@ class Selector:
     value: object
 
     def __str__(self) -> str:
-        return "everything" if self.kind == "all" else f"{self.kind} {self.value}"
+        if self.kind == "all":
+            return "everything"
+        return f"{self.kind} {','.join(map(str, self.value)) if isinstance(self.value, tuple) else self.value}"
 
 
 @dataclass(frozen=True)
@@ -41,17 +44,62 @@ class Rule:
 
 @dataclass(frozen=True)
 class Schedule:
-    """The rules in their order, and the text they were read from (for the recipe)."""
+    """The rules in their order.
+
+    Attributes
+    ----------
+    rules
+        In their order.
+    text
+        What they were read from; "" for rules put together in Python.
+    source
+        The file's name.
+    catalogue
+        The text of the user's own finishes, if any, that they name.
+    masks
+        What the masks that rules name cover, by the names they give them, as `irodori.core.mask_text` writes it.
+    """
 
     rules: tuple[Rule, ...]
-    text: str
+    text: str = ""
     source: str = ""
+    catalogue: str = ""
+    masks: Mapping[str, str] = field(default_factory=dict)
+
+    def in_full(self) -> Schedule:
+        """This schedule with texts that say what the rules say, finishes of the user's own included; for recipes."""
+        if not self.rules and not self.text.strip():
+            return replace(self, text="")
+        try:
+            if self.text and read_schedule(self.text, catalogue=self.catalogue, masks=self.masks).rules == self.rules:
+                return self
+        except FinishError:
+            pass  # a text that tells nothing is written anew
+        import tomli_w
+
+        own: dict[str, Finish] = {}
+        entries = []
+        for rule in self.rules:
+            name = rule.finish.name
+            if FINISHES.get(name) != rule.finish:
+                count = 1
+                while own.get(name, named := rule.finish.but(name=name)) != named or name in FINISHES:
+                    count += 1
+                    name = f"{rule.finish.name} ({count})"
+                own[name] = named
+            entry = {"mark": rule.mark, "where": str(rule.where), "finish": name, "note": rule.note}
+            entries.append({k: v for k, v in entry.items() if v})
+        catalogue = {name: catalogue_entry(finish) for name, finish in own.items()}
+        return replace(
+            self, text=tables_text("finish", entries), catalogue=tomli_w.dumps(catalogue) if catalogue else "",
+            rules=tuple(replace(r, finish=own.get(str(e["finish"]), r.finish)) for r, e in zip(self.rules, entries)),
+        )  # fmt: skip
 
 
 def parse_selector(text: str) -> Selector:
     """Read a selector.
 
-    "role wall", "name kiosk*", "colour #c59a6a", "surface 12", "pixel 640,380" or "all"; bare words are a role
+    "role wall", "name kiosk*", "colour #c59a6a", "surface 12", "pixel 640,380", "mask front.png" (what is painted white) or "all"; bare words are a role
     when they are one, else a name. Raises FinishError.
 
     >>> parse_selector("roof")
@@ -80,6 +128,10 @@ def parse_selector(text: str) -> Selector:
         if not rest.isdigit():
             raise FinishError(f"'{text}' names no surface; write 'surface 12'")
         return Selector("surface", int(rest))
+    if kind == "mask":
+        if not rest:
+            raise FinishError("a mask without a file; write 'mask front.png'")
+        return Selector("mask", rest)
     if kind == "pixel":
         match = re.fullmatch(r"(\d+)\s*[,; ]\s*(\d+)", rest)
         if not match:
@@ -88,7 +140,9 @@ def parse_selector(text: str) -> Selector:
     return Selector("name", rest if kind == "name" and rest else folded)
 
 
-def read_schedule(source: str | Path | Schedule | None) -> Schedule:
+def read_schedule(
+    source: str | Path | Schedule | None, *, catalogue: str | Path | None = None, masks: Mapping[str, str] | None = None
+) -> Schedule:  # fmt: skip
     """Read a schedule.
 
     Parameters
@@ -96,26 +150,33 @@ def read_schedule(source: str | Path | Schedule | None) -> Schedule:
     source
         A path to CSV (columns as in `COLUMNS`; only where and finish are needed) or
         TOML (`[[finish]]` tables with the same entries), the text itself, or None for an empty schedule.
+    catalogue
+        The user's own finishes, as for `read_catalogue`.
+    masks
+        What masks hold by the names that rules give them, for a schedule taken from a recipe.
 
     Raises
     ------
     FinishError
         When the file is missing, a column or entry is unknown, or a value cannot be understood.
     """
-    if source is None:
-        return Schedule((), "")
     if isinstance(source, Schedule):
         return source
+    known = read_catalogue(catalogue)
+    own = catalogue_text(catalogue)[0] if catalogue else ""
+    if source is None or source == "":
+        return Schedule((), catalogue=own)
     text, name, entries = read_entries(source, _TABLE)
-    return Schedule(tuple(_rule(entry, number, name) for number, entry in entries), text, name)
+    rules = tuple(_rule(entry, number, name, known) for number, entry in entries)
+    return Schedule(rules, text, name, own, dict(masks or {}))
 
 
 _TABLE = TableForm("finish schedule", "finish", COLUMNS, ("where", "finish"), FinishError)
 
 
-def _rule(entry: dict, number: int, name: str) -> Rule:
+def _rule(entry: dict, number: int, name: str, catalogue: Mapping[str, Finish]) -> Rule:
     try:
-        finish = find_finish(entry.get("finish", ""))
+        finish = find_finish(entry.get("finish", ""), catalogue)
         joint, joint_colour = _joint(entry.get("joint", ""))
         changes = {
             "colour": entry.get("colour") or None, "size": _size(entry.get("size", "")), "joint": joint,

@@ -9,9 +9,5 @@ SLOTS = (
 )  # fmt: skip
 SLOT = {name: index for index, name in enumerate(SLOTS)}
 
-PATTERNS = (
-    "plain", "courses", "boards", "seams", "shingles", "aggregate", "grass", "leaves", "waves", "corrugated", "herringbone",
-    "basket", "panels", "perforated", "veined", "pantiles", "plywood", "frit", "facade", "crown",
-)  # fmt: skip
 LAYINGS = ("running", "english", "flemish")
 KINDS = ("opaque", "glass", "water", "lamp")

@@ -39,6 +39,19 @@ def whole_file(path: str | Path) -> Iterator[Path]:
         temporary.unlink(missing_ok=True)
 
 
+def make_folder(path: str | Path) -> Path:
+    """A folder that can be written to, made if need be. Raises OutputError."""
+    folder = Path(path)
+    if folder.exists() and not folder.is_dir():
+        raise OutputError(f"'{folder}' is a file; give a folder")
+    check_writable(folder / "any")
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise OutputError(f"Cannot write to '{folder}': {error.strerror or error}") from None
+    return folder
+
+
 def check_writable(path: str | Path) -> None:
     """Fail early, before long work, when `path` cannot be written. Raises OutputError."""
     target = Path(path)

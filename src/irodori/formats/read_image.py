@@ -4,14 +4,19 @@ from __future__ import annotations
 
 import hashlib
 import io
+import os
 import warnings
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TYPE_CHECKING, BinaryIO, Union
 
 import numpy as np
 
 from irodori.core.colour import decode_srgb
 from irodori.core.errors import CaptureError
+
+if TYPE_CHECKING:
+    from PIL import Image
 
 PIXEL_LIMIT = 60_000_000
 SUFFIXES = (".png", ".jpg", ".jpeg", ".webp", ".tif", ".tiff", ".bmp")
@@ -26,21 +31,45 @@ class LoadedImage:
     text: dict[str, str]
 
 
-def read_image(path: str | Path, *, pixel_limit: int = PIXEL_LIMIT) -> LoadedImage:
-    """Read a PNG, JPEG, WebP, TIFF or BMP, 8 or 16 bit, grey or colour, with or without alpha.
+Pixels = Union[np.ndarray, "Image.Image"]
+"""A picture that lies in memory: (H, W), (H, W, 3) or (H, W, 4), sRGB-encoded, uint8, uint16 or float 0 … 1; or Pillow's."""
+
+Readable = Union[str, Path, BinaryIO, np.ndarray, "Image.Image"]
+"""Whatever a picture can be read from."""
+
+
+def read_image(source: Readable, *, pixel_limit: int = PIXEL_LIMIT) -> LoadedImage:
+    """Read a PNG, JPEG, WebP, TIFF or BMP, 8 or 16 bit, grey or colour, with or without alpha; or take it from memory.
 
     EXIF orientation is applied and an embedded RGB colour profile is converted to sRGB (8-bit files).
     Raises CaptureError when the file is missing, damaged, no picture, empty or larger than `pixel_limit`.
     """
-    path = Path(path)
-    data = _read_bytes(path)
-    image = _open(path, data)
+    if isinstance(source, np.ndarray):
+        return _from_array(source, pixel_limit)
+    if isinstance(source, str | os.PathLike):
+        path = Path(source)
+        data = _read_bytes(path)
+        image = _open(path, data)
+    elif hasattr(source, "read"):
+        path = Path(name_of(source))
+        data = source.read()
+        if not isinstance(data, bytes):
+            raise CaptureError(f"'{path}' was opened as text; open it as 'rb'")
+        image = _open(path, data)
+    elif hasattr(source, "convert"):
+        path, data, image = Path(name_of(source)), b"", source
+    else:
+        raise CaptureError(
+            f"A picture is read from a path, a file, an array or a Pillow image, not from {type(source).__name__}"
+        )
     width, height = image.size
     if width * height > pixel_limit:
         raise CaptureError(
             f"'{path}' has {width * height / 1e6:.0f} megapixels; the limit is {pixel_limit / 1e6:.0f}: scale it down"
         )
-    deep = image.mode.startswith("I") or _is_deep_colour(path, image, data)
+    deep = bool(data) and (image.mode.startswith("I") or _is_deep_colour(path, image, data))
+    if not data and image.mode.startswith("I"):
+        return _from_array(np.asarray(image).astype(np.uint16), pixel_limit)
     try:
         encoded = _decode_deep(path, data, image) if deep else _decode_plain(image)
     except (OSError, ValueError, SyntaxError, MemoryError) as error:
@@ -50,6 +79,35 @@ def read_image(path: str | Path, *, pixel_limit: int = PIXEL_LIMIT) -> LoadedIma
     alpha = np.ascontiguousarray(encoded[..., 3]) if encoded.shape[2] == 4 else None
     text = {k: v for k, v in image.info.items() if isinstance(k, str) and isinstance(v, str)}
     return LoadedImage(decode_srgb(encoded[..., :3]), alpha, text)
+
+
+def name_of(source: Readable) -> str:
+    """What a picture is called: its file's name, or "from memory"."""
+    if isinstance(source, str | os.PathLike):
+        return os.fspath(source)
+    name = getattr(source, "name", None) or getattr(source, "filename", None)
+    return name if isinstance(name, str) and name else "from memory"
+
+
+def _from_array(array: np.ndarray, pixel_limit: int) -> LoadedImage:
+    if array.ndim not in (2, 3) or (array.ndim == 3 and array.shape[2] not in (1, 3, 4)) or array.size == 0:
+        raise CaptureError(f"An array of pixels has shape (H, W), (H, W, 3) or (H, W, 4), not {array.shape}")
+    if array.shape[0] * array.shape[1] > pixel_limit:
+        raise CaptureError(
+            f"The array has {array.shape[0] * array.shape[1] / 1e6:.0f} megapixels; the limit is {pixel_limit / 1e6:.0f}: "
+            "scale it down"
+        )
+    if array.dtype.kind == "f":
+        if not np.isfinite(array).all() or array.min() < 0 or array.max() > 1:
+            raise CaptureError("An array of floats holds sRGB-encoded values from 0 to 1; these lie beyond")
+        encoded = array.astype(np.float32)
+    elif array.dtype in (np.uint8, np.uint16):
+        encoded = array.astype(np.float32) / np.float32(np.iinfo(array.dtype).max)
+    else:
+        raise CaptureError(f"An array of pixels is uint8, uint16 or float, not {array.dtype}")
+    coloured = _as_colour(encoded)
+    alpha = np.ascontiguousarray(coloured[..., 3]) if coloured.shape[2] == 4 else None
+    return LoadedImage(decode_srgb(coloured[..., :3]), alpha, {})
 
 
 def file_digest(path: str | Path) -> str:

@@ -1,4 +1,4 @@
-"""A structure as multi-channel OpenEXR with a JSON beside it."""
+"""A structure as multi-channel OpenEXR with a JSON beside it, and a PLY of its triangles if it has any."""
 
 from __future__ import annotations
 
@@ -6,20 +6,27 @@ import json
 from pathlib import Path
 
 import numpy as np
+from pydantic import TypeAdapter
 
 from irodori.core.camera import Camera
 from irodori.core.errors import IrodoriError, StructureError
 from irodori.core.fragments import Fragments
+from irodori.core.model import Mesh
+from irodori.core.recipe import Reading, Source
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.formats.atomic import whole_file
 from irodori.formats.exr import read_exr, write_exr
 
-FORMAT = "irodori-structure-1"
+FORMAT = "irodori-structure-2"
+KNOWN = ("irodori-structure-1", FORMAT)
+"""The first knew neither pictures nor triangles, nor where the structure came from."""
+
 _FIELDS = ("region", "weight", "depth", "nx", "ny", "nz", "ox", "oy")
 
 
 def save_structure(structure: Structure, path: str | Path) -> tuple[Path, Path]:
-    """Write `path` (EXR: buffers and coverage layers) and the same name with .json (camera, surfaces, lines)."""
+    """Write `path` (EXR: buffers, coverage layers, pictures) and the same name with .json (camera, surfaces, lines) and, with a
+    mesh, .ply; returns the first two."""
     exr = Path(path).with_suffix(".exr")
     sidecar = exr.with_suffix(".json")
     width, height = structure.size
@@ -40,6 +47,11 @@ def save_structure(structure: Structure, path: str | Path) -> tuple[Path, Path]:
             buffer = np.zeros(width * height, np.uint32 if name == "region" else np.float32)
             buffer[at] = value[chosen]
             channels[f"cover{layer}.{name}"] = buffer.reshape(height, width)
+    if structure.image is not None:
+        channels |= {c: structure.image[..., i].astype(np.float32) for i, c in enumerate("RGB")}
+    if structure.textured is not None:
+        channels |= {f"textured.{c}": structure.textured[..., i].astype(np.uint32) for i, c in enumerate("RGB")}
+    hidden = structure.hidden_surfaces
     description = {
         "format": FORMAT,
         "camera": structure.camera.as_dict(),
@@ -50,17 +62,52 @@ def save_structure(structure: Structure, path: str | Path) -> tuple[Path, Path]:
         "notes": list(structure.notes),
         "lines": structure.lines.tolist(),
         "vanishing": structure.vanishing.tolist(),
-        "surfaces": _records(structure.surfaces),
+        "surfaces": _records(structure.surfaces, STRUCTURE_COLUMNS),
+        "source": structure.origin.model_dump(mode="json"),
+        "reading": structure.reading.model_dump(mode="json", by_alias=True),
+        "hidden": None if hidden is None else _records(hidden, tuple(hidden.columns)),
+        "hidden columns": None if hidden is None else list(hidden.columns),
+        "parts": {} if structure.mesh is None else {str(k): v for k, v in structure.mesh.parts.items()},
+        "mesh": structure.mesh is not None,
     }
+    if structure.mesh is not None:
+        _save_mesh(structure.mesh, exr.with_suffix(".ply"))
     write_exr(exr, channels, {"irodori": FORMAT})
     with whole_file(sidecar) as temporary:
         temporary.write_text(json.dumps(description, indent=1), encoding="utf-8")
     return exr, sidecar
 
 
-def _records(surfaces) -> list[dict]:
+def _save_mesh(mesh: Mesh, path: Path) -> None:
+    import trimesh
+
+    count = len(mesh)
+    soup = trimesh.Trimesh(
+        mesh.triangles.reshape(-1, 3), np.arange(3 * count).reshape(-1, 3), process=False,
+        face_attributes={"surface": mesh.surface.astype(np.int32)},
+    )  # fmt: skip
+    with whole_file(path) as temporary:
+        temporary.write_bytes(trimesh.exchange.ply.export_ply(soup, include_attributes=True))
+
+
+def _load_mesh(path: Path, parts: dict[str, int]) -> Mesh:
+    import trimesh
+
+    try:
+        with path.open("rb") as file:
+            raw = trimesh.load(file, file_type="ply", process=False).metadata["_ply_raw"]
+        vertices, faces = raw["vertex"]["data"], raw["face"]["data"]
+        points = np.stack([vertices[axis] for axis in "xyz"], axis=1).astype(np.float32)
+        corners = faces["vertex_indices"]["f1"].reshape(-1)
+        surface = faces["surface"].astype(np.int32)
+    except (OSError, KeyError, ValueError, IndexError, TypeError, AttributeError) as error:
+        raise StructureError(f"'{path}', the structure's triangles, cannot be read: {error}") from None
+    return Mesh(points[corners].reshape(-1, 3, 3), surface, {int(k): int(v) for k, v in parts.items()})
+
+
+def _records(surfaces, columns: tuple[str, ...]) -> list[dict]:
     """The table as JSON records with every digit; NaN, which JSON lacks, as null."""
-    records = surfaces[list(STRUCTURE_COLUMNS)].to_dict("records")
+    records = surfaces[list(columns)].to_dict("records")
     return [
         {k: (None if isinstance(v, float) and np.isnan(v) else list(v) if k == "colour" else v) for k, v in r.items()}
         for r in records
@@ -69,17 +116,19 @@ def _records(surfaces) -> list[dict]:
 
 def load_structure(path: str | Path) -> Structure:
     """Read what `save_structure` wrote. Raises StructureError when either file is missing or of another kind."""
-    import pandas as pd
-
     exr = Path(path).with_suffix(".exr")
     try:
         channels, _ = read_exr(exr)
         data = json.loads(exr.with_suffix(".json").read_text(encoding="utf-8"))
-        if data.get("format") != FORMAT:
+        if data.get("format") not in KNOWN:
             raise StructureError(f"'{exr}' is not a structure written by irodori; run `irodori read` again")
-        surfaces = pd.DataFrame(data["surfaces"], columns=list(STRUCTURE_COLUMNS))
-        surfaces["colour"] = [tuple(c) for c in surfaces["colour"]]
-        surfaces = surfaces.astype(dict.fromkeys(("opacity", "nx", "ny", "nz", "offset", "confidence"), float))
+        surfaces = _table(data["surfaces"], STRUCTURE_COLUMNS)
+        hidden = data.get("hidden")
+        image = np.stack([channels[c] for c in "RGB"], axis=-1) if "R" in channels else None
+        textured = None
+        if "textured.R" in channels:
+            textured = np.stack([channels[f"textured.{c}"] for c in "RGB"], axis=-1).astype(np.uint8)
+        mesh = _load_mesh(exr.with_suffix(".ply"), data.get("parts", {})) if data.get("mesh") else None
         fragments = _fragments(channels)
         return Structure(
             camera=Camera.from_dict(data["camera"]),
@@ -95,11 +144,29 @@ def load_structure(path: str | Path) -> Structure:
             digest=data["digest"],
             north=data.get("north", 0.0),
             notes=tuple(data["notes"]),
+            image=image,
+            textured=textured,
+            mesh=mesh,
+            hidden_surfaces=None if hidden is None else _table(hidden, tuple(data["hidden columns"])),
+            origin=_SOURCE.validate_python(data.get("source", {"what": "memory"})),
+            reading=Reading.model_validate(data.get("reading", {})),
         )
     except StructureError:
         raise
     except (OSError, KeyError, ValueError, IrodoriError) as error:
         raise StructureError(f"'{exr}' cannot be loaded as a structure: {error}") from None
+
+
+_SOURCE = TypeAdapter(Source)
+NUMBERS = ("opacity", "nx", "ny", "nz", "offset", "confidence", "area_m2")
+
+
+def _table(records: list[dict], columns: tuple[str, ...]):
+    import pandas as pd
+
+    table = pd.DataFrame(records, columns=list(columns))
+    table["colour"] = [tuple(c) for c in table["colour"]]
+    return table.astype(dict.fromkeys((n for n in NUMBERS if n in columns), float))
 
 
 def _rank(fragments: Fragments) -> np.ndarray:

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 
 from irodori.core.errors import OutputError
+from irodori.core.recipe import Recipe
 from irodori.formats.atomic import whole_file
 from irodori.formats.recipe_text import PNG_KEY, add_png_text, xmp_packet
 
@@ -22,7 +23,7 @@ def check_suffix(path: str | Path) -> str:
     return suffix
 
 
-def write_image(path: str | Path, encoded: np.ndarray, *, recipe: dict | None = None) -> None:
+def write_image(path: str | Path, encoded: np.ndarray, *, recipe: Recipe | None = None) -> None:
     """Write an sRGB-encoded picture.
 
     Parameters
@@ -51,6 +52,11 @@ def write_image(path: str | Path, encoded: np.ndarray, *, recipe: dict | None = 
         data = _lossy(encoded, packet, "JPEG" if suffix in (".jpg", ".jpeg") else "WEBP")
     with whole_file(path) as temporary:
         temporary.write_bytes(data)
+
+
+def encode_png(encoded: np.ndarray) -> bytes:
+    """A picture (H, W, 3) uint8 as the bytes of a PNG."""
+    return _png(encoded, None)
 
 
 def _png(encoded: np.ndarray, packet: str | None) -> bytes:
@@ -85,5 +91,10 @@ def _lossy(encoded: np.ndarray, packet: str | None, kind: str) -> bytes:
         options["subsampling"] = 0  # chroma subsampling would soften coloured edges
     if packet:
         options["xmp"] = packet.encode()
-    Image.fromarray(encoded).save(out, kind, **options)
+    try:
+        Image.fromarray(encoded).save(out, kind, **options)
+    except ValueError as error:
+        if packet and "XMP" in str(error):
+            raise OutputError(f"{kind} has no room for so long a recipe; save as PNG or TIFF") from None
+        raise
     return out.getvalue()

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import re
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from importlib import resources
 from pathlib import Path
 
 import numpy as np
 
+from irodori.core.array_text import array_from_text, array_text
 from irodori.core.errors import LightError, unknown_name
-from irodori.core.table_text import TableForm, number_in, read_entries
+from irodori.core.table_text import TableForm, number_in, read_entries, tables_text
 from irodori.light.distributions import read_ies, spread, total_lumens
 
 COLUMNS = ("mark", "where", "lamp", "lumens", "kelvin", "distribution", "facing", "tilt", "note")
@@ -54,11 +55,50 @@ class LampRule:
 
 @dataclass(frozen=True)
 class LampSchedule:
-    """The rules in their order, the text they were read from, and the photometric files it names by path."""
+    """The rules in their order, the text they were read from ("" for rules put together in Python), and the photometric
+    files it names by path."""
 
     rules: tuple[LampRule, ...]
-    text: str
-    files: dict[str, str]
+    text: str = ""
+    files: dict[str, str] = field(default_factory=dict)
+
+    def in_full(self) -> LampSchedule:
+        """This schedule with a text and tables that say what the rules say; for recipes."""
+        if not self.rules:
+            return LampSchedule(())
+        try:
+            if self.text and _same(read_lamps(self.text, self.files).rules, self.rules):
+                return self
+        except LightError:
+            pass  # a text that tells nothing is written anew
+        entries, files = [], {}
+        for number, rule in enumerate(self.rules, 1):
+            lamp = rule.lamp
+            entry = {
+                "mark": rule.mark, "where": rule.where, "lamp": lamp.kind, "lumens": repr(float(lamp.lumens)),
+                "kelvin": repr(float(lamp.kelvin)), "facing": repr(float(lamp.facing)), "tilt": repr(float(lamp.tilt)),
+            }  # fmt: skip
+            if lamp.table is None:
+                entry["distribution"] = EVEN
+            else:
+                entry["distribution"] = f"table {number}"
+                files[entry["distribution"]] = array_text(np.asarray(lamp.table, np.float64))
+            entries.append({k: v for k, v in entry.items() if v})
+        return LampSchedule(self.rules, tables_text("lamp", entries), files)
+
+
+EVEN = "surface"
+"""Distribution of a lamp whose surface glows evenly."""
+
+
+def _same(a: tuple[LampRule, ...], b: tuple[LampRule, ...]) -> bool:
+    def numbers(rule: LampRule) -> tuple:
+        lamp = rule.lamp
+        return rule.mark, rule.where, lamp.kind, lamp.lumens, lamp.kelvin, lamp.facing, lamp.tilt, lamp.table is None
+
+    return [numbers(r) for r in a] == [numbers(r) for r in b] and all(
+        x.lamp.table is None or np.array_equal(x.lamp.table, y.lamp.table) for x, y in zip(a, b)
+    )
 
 
 def _load() -> dict[str, dict]:
@@ -100,7 +140,8 @@ def read_lamps(source: str | Path | LampSchedule | None, files: dict[str, str] |
     ----------
     source
         A path to CSV (columns as in `COLUMNS`; only where is needed) or TOML (`[[lamp]]` tables), the text itself, or
-        None. `distribution` is the path of an IES file, seen from the schedule's folder, or "beam 40".
+        None. `distribution` is the path of an IES file, seen from the schedule's folder, "beam 40", or
+        "surface" for a lamp whose surface glows evenly.
     files
         Texts of photometric files by the path that the schedule gives, for a schedule taken from a recipe.
 
@@ -109,8 +150,8 @@ def read_lamps(source: str | Path | LampSchedule | None, files: dict[str, str] |
     LightError
         When a file is missing, a column or lamp is unknown, or a value cannot be understood.
     """
-    if source is None:
-        return LampSchedule((), "", {})
+    if source is None or source == "":
+        return LampSchedule(())
     if isinstance(source, LampSchedule):
         return source
     text, name, entries = read_entries(source, _SCHEDULE)
@@ -133,6 +174,10 @@ def _rule(cells: dict, folder: Path, files: dict[str, str]) -> LampRule:
     named = cells.get("distribution", "")
     if named.casefold().startswith("beam"):
         table = spread("beam", _number("beam", named[4:], 4, 170) or 60.0)
+    elif named == EVEN:
+        table = None
+    elif named.startswith("table ") and named in files:
+        table = array_from_text(files[named])
     elif named:
         if named not in files:
             try:

@@ -9,6 +9,7 @@ from importlib import resources
 
 from irodori.core.errors import LightError, unknown_name
 from irodori.core.scene import Light
+from irodori.light.seal import sealed
 from irodori.light.sky import clear_sky, overcast_sky, overcast_zenith
 from irodori.light.sun_position import sun_position
 
@@ -63,13 +64,13 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
     if weather:
         parameters["light"] += f", {weather}"
     dim = 0.12 if sky.get("closed") else 0.0
-    return Light(
+    return sealed(Light(
         name=parameters["light"], dome=dome, lamp_level=max(setting["lamps"], dim), room_level=max(setting["rooms"], 2 * dim),
         exposure=setting["exposure"] + exposure, warmth=setting["warmth"], haze=3.9 / sky.get("sight", SIGHT),
         cover=0.0 if sky.get("closed") else sky.get("clouds", setting.get("clouds", 0.0)),
         parameters={**parameters, "north": north, "exposure": exposure},
         wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0),
-    )  # fmt: skip
+    ))  # fmt: skip
 
 
 def find_setting(light: str) -> tuple[dict, dict, str]:

@@ -18,7 +18,7 @@ from irodori.picture.joints import border_cover
 LEAST = 0.05
 """Encoded contrast from which a difference is a line."""
 
-SHORTEST = 6
+FEWEST_PIXELS = 6
 """Pixels a line must have."""
 
 CARRIED, IN_PLANTING = 0.7, 0.3
@@ -107,7 +107,7 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
         plain = _with_drawn_edges(shown, plain, cover)
     strong = (np.abs(shown - plain) > LEAST).astype(np.uint8)
     _, labels, stats, _ = cv2.connectedComponentsWithStats(strong, connectivity=8)
-    strong &= (stats[labels, cv2.CC_STAT_AREA] >= SHORTEST).astype(np.uint8)
+    strong &= (stats[labels, cv2.CC_STAT_AREA] >= FEWEST_PIXELS).astype(np.uint8)
     ratio = np.clip((shown + FLOOR) / (plain + FLOOR), 0.35, 2.2)
     # A soft rim of one pixel, so that what is carried over keeps its own anti-aliasing.
     ratio = np.where(cv2.dilate(strong, np.ones((3, 3), np.uint8)) > 0, ratio, 1.0)

@@ -13,7 +13,7 @@ from numba import njit
 
 from irodori.core.colour import LUMINANCE, luminance
 from irodori.core.fragments import Fragments
-from irodori.engine.rays import for_each_tile, split_tiles
+from irodori.core.tiles import for_each_tile, split_tiles
 from irodori.picture.carried_lines import CarriedLines
 from irodori.picture.joints import joint_depth
 
@@ -47,13 +47,15 @@ GLARE, BURNING = 0.035, np.float32(24.0)
 class Development:
     """Settings of a development: `exposure` in stops beyond automatic, `warmth` 0 … 1, illuminant (3,) RGB.
 
-    `metered` is the exposure factor before that, from `automatic_exposure` or an earlier picture.
+    `metered` is the exposure factor before that, from `automatic_exposure` or an earlier picture; `white` the illuminant that such a
+    picture was balanced for, or None.
     """
 
     exposure: float
     warmth: float
     illuminant: tuple[float, float, float]
     metered: float | None = None
+    white: tuple[float, float, float] | None = None
 
 
 def film_curve(scene: np.ndarray) -> np.ndarray:
@@ -232,24 +234,3 @@ def _film(radiance, pixel, veil, gain, glare, film, encoded, out):
         for k in range(3):
             c = min(max(grey + (shown[k] - grey) * np.float32(1.06), np.float32(0)), np.float32(1))
             out[i, k] = _between(encoded, np.float32(np.sqrt(c)))
-
-
-@njit(cache=True, nogil=True)
-def _sum_light(layers, first, out):
-    for i in range(len(layers)):
-        for k in range(3):
-            total = np.float32(0)
-            for c in range(first + k, layers.shape[1], 3):
-                total += layers[i, c]
-            out[i, k] = total
-
-
-def total_light(layers: np.ndarray, first: int) -> np.ndarray:
-    """Sum of the RGB triples of `layers` (N, C) from channel `first` on, (N, 3) float32."""
-    out = np.empty((len(layers), 3), np.float32)
-
-    def work(span: tuple[int, int]) -> None:
-        _sum_light(layers[span[0] : span[1]], first, out[span[0] : span[1]])
-
-    for_each_tile(split_tiles(len(layers), 1 << 17), work)
-    return out

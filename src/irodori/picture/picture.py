@@ -2,51 +2,57 @@
 
 from __future__ import annotations
 
-import io
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
+from irodori.core import late
 from irodori.core.colour import luminance
 from irodori.core.errors import IrodoriError, OutputError
+from irodori.core.recipe import Balance, Facts, LensChoice, Output, Recipe, Step
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
-from irodori.engine.compose import LAYERS
-from irodori.engine.trace import Traced
-from irodori.formats.exr import write_exr
-from irodori.formats.recipe_text import xmp_packet
+from irodori.engine.image.layers import LAYERS, Traced
 from irodori.formats.write_image import check_suffix, write_image
-from irodori.picture.develop import Development, automatic_exposure, develop, total_light
+from irodori.picture.buffers import Buffers
+from irodori.picture.carried_lines import CarriedLines
+from irodori.picture.develop import Development, automatic_exposure
 from irodori.picture.lens import Lens, through_lens
+from irodori.picture.looks import find_look
+
+if TYPE_CHECKING:
+    from PIL import Image
+
+EVERY = 61
+"""Of so many fragments one tells the colour of the light."""
 
 
 class Layers(Mapping[str, np.ndarray]):
-    """Layers by name, each resolved to the picture's pixels when asked for: (H, W, 3) float32, cd/m² (albedo: ratio).
-
-    `spans` are their channels among those traced.
-    """
+    """Layers by name, each resolved to the picture's pixels when asked for: (H, W, 3) float32, cd/m² (albedo: ratio)."""
 
     def __init__(self, shown: Shown, size: tuple[int, int], traced: Traced) -> None:
         self._shown, self._size, self._traced = shown, size, traced
-        ends = np.cumsum(list(LAYERS.values()))
-        self.spans = {name: slice(end - width, end) for (name, width), end in zip(LAYERS.items(), ends)}
 
     def __getitem__(self, name: str) -> np.ndarray:
         if name in ("bounce", "reflection"):
             return self[f"{name} sun"] + self[f"{name} sky"] + self[f"{name} lamps"]
-        values = self._traced.layers[:, self.spans[name]].copy()
+        values = self._traced.of(name).copy()
         if name != "albedo":
             values *= np.float32(self._traced.unit)
         return self._shown.fragments.resolve(values, self._size)
 
     def __iter__(self) -> Iterator[str]:
-        return iter(self.spans)
+        return iter(self._traced.names)
 
     def __len__(self) -> int:
-        return len(self.spans)
+        return len(self._traced.names)
+
+    def __repr__(self) -> str:
+        return f"<Layers {', '.join(self)}>"
 
 
 class Picture:
@@ -59,7 +65,7 @@ class Picture:
     shown
         What of it is seen, and the additions before it: `shown.listed` says what stands where.
     recipe
-        Everything needed to make it again.
+        Every decision that made it; enough to make it again.
     layers
         Linear light by source; see `Layers`.
     developed
@@ -67,13 +73,27 @@ class Picture:
     """
 
     def __init__(
-        self, structure: Structure, shown: Shown, traced: Traced, development: Development, recipe: dict, carried=None,
-        lens: Lens | None = None,
+        self, structure: Structure, shown: Shown, traced: Traced, development: Development, recipe: Recipe,
+        carried: CarriedLines | None = None, over: tuple[Picture, np.ndarray] | None = None,
     ) -> None:  # fmt: skip
         self.structure, self.shown, self.recipe, self._carried = structure, shown, recipe, carried
-        self.lens = lens or Lens()
-        self._traced, self._development = traced, development
+        self._traced, self._development, self._over = traced, development, over
+        self._before: tuple[Picture, Step] | None = None
         self.layers = Layers(shown, structure.size, traced)
+
+    def _but(
+        self, recipe: Recipe, same: Callable[[Picture], Picture], *, traced: Traced | None = None,
+        development: Development | None = None,
+    ) -> Picture:  # fmt: skip
+        """This picture after something was done to it; `same` does it to the picture that shows outside the mask of a change, and
+        to what a step was done to."""
+        if self._before is not None:
+            before, step = self._before
+            return late.do(f"step {step.step}", same(before), step)
+        over = None if self._over is None else (same(self._over[0]), self._over[1])
+        return Picture(
+            self.structure, self.shown, traced or self._traced, development or self._development, recipe, self._carried, over
+        )  # fmt: skip
 
     def rebalanced(
         self, *, sun: float = 1.0, sky: float = 1.0, lamps: float = 1.0, reflections: float = 1.0, exposure: float = 0.0,
@@ -102,23 +122,20 @@ class Picture:
         for name, value in factors.items():
             if not (np.isfinite(value) and value >= 0):
                 raise IrodoriError(f"{name} {value} is no factor; give 0 or more")
-        source = {"sun": sun, "sky": sky, "lamps": lamps, "backdrop": sky}
-        gains = np.ones(self._traced.layers.shape[1], np.float32)
-        for name, span in self.layers.spans.items():
-            if name != "albedo":
-                gains[span] = source[name.split()[-1]] * (reflections if name.startswith("reflection") else 1.0)
-        traced = replace(self._traced, layers=self._traced.layers * gains)
         settings = replace(
-            self._development, exposure=self._development.exposure + exposure, metered=self._metered(total_light(self._traced.layers, 3)),
+            self._development, exposure=self._development.exposure + exposure, metered=self._metered(),
             warmth=self._development.warmth if warmth is None else warmth,
         )  # fmt: skip
-        before = self.recipe.get("balance", {})
-        balance = {name: value * before.get(name, 1.0) for name, value in factors.items()}
-        balance["exposure"] = exposure + before.get("exposure", 0.0)
-        if warmth is not None or "warmth" in before:
-            balance["warmth"] = settings.warmth
-        recipe = {**self.recipe, "balance": balance}
-        return Picture(self.structure, self.shown, traced, settings, recipe, self._carried, self.lens)
+        before = self.recipe.balance
+        balance = Balance(
+            **{name: value * getattr(before, name) for name, value in factors.items()}, exposure=exposure + before.exposure,
+            warmth=before.warmth if warmth is None else warmth,
+        )  # fmt: skip
+        return self._but(
+            self.recipe.but(balance=balance),
+            lambda below: below.rebalanced(**factors, exposure=exposure, warmth=warmth),
+            traced=self._traced.times(layer_gains(**factors)), development=settings,
+        )  # fmt: skip
 
     def through_lens(
         self, *, vignette: float = 0.0, grain: float = 0.0, aperture: float = 0.0, focus: float = 0.0,
@@ -137,43 +154,83 @@ class Picture:
             When a value is out of range.
         """
         lens = Lens(vignette, grain, aperture, focus, upright)
-        recipe = {**self.recipe, "lens": lens.as_dict()}
-        return Picture(self.structure, self.shown, self._traced, self._development, recipe, self._carried, lens)
+        recipe = self.recipe.but(lens=LensChoice(**lens.as_dict()))
+        return self._but(recipe, lambda below: below.through_lens(**lens.as_dict()))
 
-    def _metered(self, radiance: np.ndarray) -> float:
+    def after(self, step: Step, encoded: np.ndarray) -> Picture:
+        """This picture after a step that drew it anew, (H, W, 3) float32 sRGB-encoded 0 … 1, which its recipe then tells of.
+
+        What is done to it later (balance, lens, look) is done before the step, which is then done again.
+        """
+        recipe = self.recipe.but(steps=(*self.recipe.steps, step))
+        picture = Picture(
+            self.structure, self.shown, self._traced, self._development, recipe, self._carried, self._over
+        )
+        picture._before = (self, step)
+        picture.__dict__["encoded"] = np.clip(np.asarray(encoded, np.float32), 0, 1)
+        return picture
+
+    def as_look(self, name: str) -> Picture:
+        """This picture in another look, drawn from the same light; nothing is traced. Raises IrodoriError."""
+        chosen = find_look(name)
+        return self._but(self.recipe.but(look=chosen.name), lambda below: below.as_look(chosen.name))
+
+    @property
+    def lens(self) -> Lens:
+        """What it is seen through."""
+        return Lens(**dict(self.recipe.lens))
+
+    def _metered(self) -> float:
         """The automatic exposure of the light as traced."""
         if self._development.metered is not None:
             return self._development.metered
-        return automatic_exposure(self.shown.fragments, radiance, self._traced.layers[:, :3], self.shown.panes)
+        return automatic_exposure(
+            self.shown.fragments, self._traced.light(), self._traced.of("albedo"), self.shown.panes
+        )  # fmt: skip
+
+    @cached_property
+    def buffers(self) -> Buffers:
+        """All that looks may draw from."""
+        settings = replace(self._development, illuminant=self._illuminant(), metered=self._metered())
+        return Buffers(self.structure, self.shown, self._traced, settings, self.recipe.seed, self._carried)
 
     @cached_property
     def encoded(self) -> np.ndarray:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
-        radiance = total_light(self._traced.layers, 3)
-        settings = replace(self._development, illuminant=self._illuminant(), metered=self._metered(radiance))
-        developed = develop(
-            self.shown.fragments, self.structure.size, radiance, settings, self.shown.loose, self._carried
-        )
-        if self.lens.is_plain:
-            return developed
-        depth = self.shown.fragments.depth[self.shown.fragments.first()].reshape(developed.shape[:2])
-        return through_lens(developed, depth, self.structure.camera, self.lens, self.recipe.get("seed", 0))
+        drawn = find_look(self.recipe.look).draw(self.buffers)
+        if not self.lens.is_plain:
+            depth = self.shown.fragments.depth[self.shown.fragments.first()].reshape(drawn.shape[:2])
+            drawn = through_lens(drawn, depth, self.structure.camera, self.lens, self.recipe.seed)
+        if self._over is not None:
+            below, mask = self._over
+            drawn = np.where(mask[..., None], drawn, below.encoded)
+        return drawn
 
     def _illuminant(self) -> tuple[float, float, float]:
         """Colour of the light: half what falls outdoors, half what falls on the surfaces shown.
 
         Outdoors counts less where it is darker than they are, as the square root of the ratio: at night lamps alone say what is white.
         """
-        layers, fragments = self._traced.layers[::61], self.shown.fragments
-        matt = (fragments.region[::61] > 0) & (layers[:, :3].min(axis=1) > 0.01)
+        if self._development.white is not None:
+            return self._development.white
+        albedo, fragments = self._traced.of("albedo")[::EVERY], self.shown.fragments
+        matt = (fragments.region[::EVERY] > 0) & (albedo.min(axis=1) > 0.01)
         outdoors = np.array(self._development.illuminant)
         if not matt.any():
             return tuple((outdoors / max(outdoors.sum(), 1e-9)).tolist())
         # Everything but mirrored and emitted light, over what it fell on; radiance of a white surface, so π of it is illuminance.
-        fallen = layers[matt, 3:21].reshape(-1, 6, 3).sum(axis=1) / layers[matt, :3]
+        fallen = self._traced.fallen(slice(None, None, EVERY))[matt] / albedo[matt]
         fallen = np.minimum(fallen, np.percentile(fallen, 95)).mean(axis=0) * np.pi * self._traced.unit
         share = np.sqrt(min(luminance(outdoors) / max(luminance(fallen), 1e-9), 1.0))
         return tuple((share * outdoors / max(outdoors.sum(), 1e-9) + fallen / max(fallen.sum(), 1e-9)).tolist())
+
+    @property
+    def facts(self) -> Facts:
+        """What came of the recipe's decisions: exposure and white, which a change over this picture keeps."""
+        settings = self.buffers.development
+        return self.recipe.facts.model_copy(
+            update={"metered": settings.metered, "unit": self._traced.unit, "white": settings.illuminant, "held": self._traced.white}
+        )  # fmt: skip
 
     @cached_property
     def developed(self) -> np.ndarray:
@@ -189,39 +246,54 @@ class Picture:
         """Rays that were traced for it."""
         return self._traced.rays
 
-    def save(self, path: str | Path, *, bits: int = 8) -> Path:
+    def save(self, path: str | Path, *, bits: Literal[8, 16] = 8) -> Path:
         """Write the picture with its recipe inside.
 
-        PNG and TIFF in 8 or 16 bits, JPEG and WebP in 8; ".exr" writes the linear layers and the developed picture
-        is left out. Raises OutputError.
+        PNG and TIFF in 8 or 16 bits, JPEG and WebP in 8; ".exr" writes the linear layers, depth, normal and id, and the
+        picture as developed, for `Picture.load`. Raises OutputError.
         """
         if bits not in (8, 16):
             raise OutputError(f"A picture has 8 or 16 bits a channel, not {bits}")
-        recipe = {**self.recipe, "bits": bits}
+        recipe = self.recipe.but(output=Output(bits=bits), facts=self.facts)
         if check_suffix(path) == ".exr":
-            channels = {}
-            total = np.zeros((self.size[1], self.size[0], 3), np.float32)
-            for name in self.layers:
-                layer = self.layers[name]
-                if name != "albedo":
-                    total += layer
-                for i, channel in enumerate("RGB"):
-                    channels[f"{name.replace(' ', '_')}.{channel}"] = layer[..., i].astype(np.float32)
-            for i, channel in enumerate("RGB"):
-                channels[channel] = total[..., i]
-            write_exr(path, channels, {"xmp": xmp_packet(recipe)})
+            late.do("save picture layers", self, path, recipe)
             return Path(path)
         encoded = self.developed if bits == 8 else np.rint(self.encoded * 65535).astype(np.uint16)
         write_image(path, encoded, recipe=recipe)
         return Path(path)
 
-    def _repr_png_(self) -> bytes:
+    @classmethod
+    def load(cls, path: str | Path) -> Picture:
+        """Read what `save` wrote as ".exr": layers, structure buffers, recipe. Raises CaptureError or RecipeError.
+
+        Its light can be rebalanced and drawn in other looks; borders are those of whole pixels then.
+        """
+        return late.do("load picture layers", path)
+
+    def to_pil(self) -> Image.Image:
+        """The developed picture as a Pillow image."""
         from PIL import Image
 
-        out = io.BytesIO()
-        Image.fromarray(self.developed).save(out, "PNG")
-        return out.getvalue()
+        return Image.fromarray(self.developed)
+
+    def __array__(self, dtype=None, copy=None) -> np.ndarray:
+        array = self.developed if dtype is None else self.developed.astype(dtype)
+        return array.copy() if copy and array is self.developed else array
+
+    def _repr_png_(self) -> bytes:
+        return late.do("encode png", self.developed)
 
     def __repr__(self) -> str:
         width, height = self.size
-        return f"<Picture {width}×{height}, {self.recipe.get('quality')}, {self.recipe.get('light', {}).get('light')}>"
+        look = "" if self.recipe.look == "photographic" else f", {self.recipe.look}"
+        return f"<Picture {width}×{height}, {self.recipe.quality}, {self.recipe.light.name}{look}>"
+
+
+def layer_gains(*, sun: float, sky: float, lamps: float, reflections: float) -> dict[str, float]:
+    """The gain of each layer for factors on the sources; the sky that is seen goes with `sky`."""
+    source = {"sun": sun, "sky": sky, "lamps": lamps, "backdrop": sky}
+    return {
+        name: source[name.split()[-1]] * (reflections if name.startswith("reflection") else 1.0)
+        for name in LAYERS
+        if name != "albedo"
+    }

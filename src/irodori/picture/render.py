@@ -3,24 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 import irodori
-from irodori.core.errors import IrodoriError, unknown_name
+from irodori.core.errors import IrodoriError
+from irodori.core.mask_text import mask_text
 from irodori.core.progress import Progress
+from irodori.core.recipe import Change, Recipe
 from irodori.core.scene import Scene, SkyDome
-from irodori.engine.trace import EFFORTS, Quality, Traced, trace_lights
-from irodori.formats.mask_text import mask_text
+from irodori.engine.image.layers import Traced
+from irodori.engine.trace import Quality, check_quality, trace_lights
+from irodori.formats.read_mask import read_mask
 from irodori.picture.carried_lines import carried_lines
 from irodori.picture.develop import Development
-from irodori.picture.picture import Picture
+from irodori.picture.looks import USUAL, find_look
+from irodori.picture.part import laid_over
+from irodori.picture.picture import Picture, layer_gains
 
 LEAST_COVER = 0.04
 """Share of a pixel under additions from which the proof looks away."""
 
 
-def render(scene: Scene, quality: Quality = "review", *, progress: Progress | None = None) -> Picture:
+def render(
+    scene: Scene, quality: Quality = "review", *, look: str = USUAL, only: np.ndarray | str | Path | Any = None,
+    over: Picture | None = None, progress: Progress | None = None,
+) -> Picture:  # fmt: skip
     """Trace and develop a scene.
 
     Parameters
@@ -29,47 +40,78 @@ def render(scene: Scene, quality: Quality = "review", *, progress: Progress | No
         From `dress`.
     quality
         "draft", "review" or "final".
+    look
+        What it is drawn as; a name of `irodori.looks()`.
+    only, over
+        A mask, (H, W) bool or 0 … 1, a Pillow image, or a file painted in any program, and the picture of the same structure
+        that the result goes over: only what shows in the mask is traced, in that picture's exposure and white, and outside it
+        no byte changes.
     progress
         `progress(stage, fraction)`; returning False stops the work.
 
     Raises
     ------
     IrodoriError
-        When the quality is unknown; `Cancelled` when stopped.
+        When the quality or look is unknown, a mask comes without a picture or the other way round, or they do not fit the
+        scene; `Cancelled` when stopped.
     """
-    return next(render_lights([scene], quality, progress=progress))
+    if (only is None) != (over is None):
+        raise IrodoriError("A mask needs the picture that it goes over, and the other way round; give only and over")
+    if over is None:
+        return next(render_lights([scene], quality, look=look, progress=progress))
+    check_quality(quality)
+    if over.structure.digest != scene.structure.digest or over.size != scene.structure.size:
+        raise IrodoriError("A change goes over a picture of the same structure; this one shows another")
+    mask = read_mask(only, scene.structure.size)
+    if not mask.any():
+        raise IrodoriError("The mask is empty: paint white what is to change")
+    traced = next(trace_lights([scene], quality, only=mask, white=over.facts.held, progress=progress))
+    balance = over.recipe.balance
+    traced = traced.times(layer_gains(**{n: getattr(balance, n) for n in ("sun", "sky", "lamps", "reflections")}))
+    return _changed(scene, traced, quality, over, mask)
 
 
 def render_lights(
-    scenes: Sequence[Scene], quality: Quality = "review", *, progress: Progress | None = None
+    scenes: Sequence[Scene], quality: Quality = "review", *, look: str = USUAL, progress: Progress | None = None
 ) -> Iterator[Picture]:
     """Pictures of scenes that differ in nothing but their light; they share most of the work.
 
     Parameters and errors are those of `render`, and so is each picture.
     """
-    if quality not in EFFORTS:
-        raise IrodoriError(unknown_name("quality", quality, EFFORTS))
+    check_quality(quality)
+    chosen = find_look(look).name
     for scene, traced in zip(scenes, trace_lights(scenes, quality, progress=progress)):
-        yield _picture(scene, traced, quality)
+        yield _picture(scene, traced, quality, chosen)
 
 
-def _picture(scene: Scene, traced: Traced, quality: Quality) -> Picture:
+def _picture(scene: Scene, traced: Traced, quality: Quality, look: str) -> Picture:
     light = scene.light
     development = Development(light.exposure, light.warmth, tuple(illuminant(light.dome).tolist()))
-    recipe = {
-        "irodori": irodori.__version__,
-        "origin": scene.structure.origin,
-        "structure": scene.structure.digest,
-        **scene.recipe,
-        "quality": quality,
-        "bits": 8,
-    }
+    recipe = scene.recipe.but(irodori=irodori.__version__, quality=quality, look=look)
     carried = carried_lines(scene.structure, scene.as_found)
     if scene.shown.covered is not None:
-        recipe["covered"] = mask_text(scene.shown.covered > LEAST_COVER)
+        covered = mask_text(scene.shown.covered > LEAST_COVER)
+        recipe = recipe.but(facts=recipe.facts.model_copy(update={"covered": covered}))
         if carried is not None:
             carried = carried.beside(scene.shown.covered)
     return Picture(scene.structure, scene.shown, traced, development, recipe, carried)
+
+
+def _changed(scene: Scene, traced: Traced, quality: Quality, over: Picture, mask: np.ndarray) -> Picture:
+    """The picture `over` with what was traced in the mask, in its exposure, white, lens and look."""
+    by: Recipe = scene.recipe.but(irodori=irodori.__version__, quality=quality)
+    own = min(int(s.fragments.region.max(initial=0)) for s in (scene.structure, over.structure))
+    shown, merged = laid_over(over.shown, over._traced, scene.shown, traced, mask, own)
+    recipe = over.recipe.but(steps=(*over.recipe.steps, Change(mask=mask_text(mask, 1), by=by)))
+    if shown.covered is not None:
+        covered = mask_text(shown.covered > LEAST_COVER)
+        recipe = recipe.but(facts=recipe.facts.model_copy(update={"covered": covered}))
+    kept = over.buffers.development
+    development = replace(kept, white=kept.illuminant)
+    carried = carried_lines(scene.structure, scene.as_found)
+    if carried is not None and shown.covered is not None:
+        carried = carried.beside(shown.covered)
+    return Picture(scene.structure, shown, merged, development, recipe, carried, (over, mask))
 
 
 def illuminant(dome: SkyDome) -> np.ndarray:

@@ -11,11 +11,11 @@ import numpy as np
 from irodori.core.capture import Capture
 from irodori.core.colour import encode_srgb
 from irodori.core.errors import CaptureError, RecipeError
-from irodori.core.flatness import is_drawn
 from irodori.core.fragments import Fragments
-from irodori.core.ink import find_ink, ink_colour
+from irodori.core.mask_text import mask_from_text
+from irodori.core.pixels.flatness import is_drawn
+from irodori.core.pixels.ink import find_ink, ink_colour
 from irodori.core.structure import Structure
-from irodori.formats.mask_text import mask_from_text
 from irodori.formats.read_image import read_image
 from irodori.formats.recipe_text import read_recipe
 
@@ -72,7 +72,7 @@ def evidence_of(source) -> Evidence:
             return Evidence(border_image(Structure.load(path)), str(path), exact=True)
         return Evidence(encode_srgb(read_image(path).rgb), str(path), covered=_covered_in(path))
     if hasattr(source, "encoded") and hasattr(source, "recipe"):
-        covered = source.recipe.get("covered")
+        covered = source.recipe.facts.covered
         covered = None if covered is None else mask_from_text(covered)
         return Evidence(np.asarray(source.encoded, np.float32), "the picture", covered=covered)
     if isinstance(source, np.ndarray):
@@ -105,8 +105,8 @@ def same_size(picture: Evidence, size: tuple[int, int]) -> Evidence:
 def _covered_in(path: Path) -> np.ndarray | None:
     """The additions that a picture's own recipe tells of."""
     try:
-        recipe = read_recipe(path)
-        return mask_from_text(recipe["covered"]) if "covered" in recipe else None
+        covered = read_recipe(path).facts.covered
+        return None if covered is None else mask_from_text(covered)
     except RecipeError:
         return None
 

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import asdict, dataclass, field, fields
+from typing import TYPE_CHECKING
 
 import numpy as np
 
+from irodori.core import late
 from irodori.core.errors import CaptureError
 from irodori.core.progress import Progress, report
+from irodori.core.short import Short
 from irodori.proof.changes import Change, find_changes
 from irodori.proof.edges import EdgePieces, edge_energy, find_pieces
 from irodori.proof.evidence import Evidence, evidence_of, same_size
@@ -24,6 +27,9 @@ from irodori.proof.profiles import (
     strongest_peak,
 )
 from irodori.proof.similarity import apply_similarity, coarse_shift, fit_similarity
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 WEAKEST_REFERENCE = 5 / 255
 """Encoded units a pixel: fainter edges of a reference are not counted."""
@@ -44,8 +50,8 @@ MOST_MEDIAN = 0.25
 MOST_P95 = 1.0
 
 
-@dataclass(frozen=True, eq=False)
-class Registration:
+@dataclass(frozen=True, eq=False, repr=False)
+class Registration(Short):
     """What the proof found.
 
     Attributes
@@ -78,6 +84,16 @@ class Registration:
     offset: np.ndarray = field(repr=False)
     found: np.ndarray = field(repr=False)
     picture: np.ndarray = field(repr=False)
+
+    def changes_table(self) -> pd.DataFrame:
+        """Where edges are lost or moved: one row a place."""
+        import pandas as pd
+
+        columns = [f.name for f in fields(Change)]
+        return pd.DataFrame([asdict(change) for change in self.changed], columns=columns)
+
+    def _repr_png_(self) -> bytes:
+        return late.do("encode png", self.heatmap())
 
     def heatmap(self) -> np.ndarray:
         """The picture in grey with its edges coloured by drift, uint8 (H, W, 3); changed places are boxed."""

@@ -10,7 +10,7 @@ import numpy as np
 from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.engine.rays import RayScene
+from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry, Kind, Part, build
 from irodori.entourage.build import SHARES
 from irodori.entourage.entourage_list import EntourageList
@@ -199,7 +199,7 @@ def _stand(entry: Entry, structure: Structure, grounds: RayScene | None, season:
             foot[2] -= SEAT
         share = _share(entry, structure, foot, height, scale)
         variant = int(spot.chance * 1000) % VARIANTS + VARIANTS * (seed % 997)
-        specimen = build(kind.name, entry.season or season, share, variant)
+        specimen = build(kind, entry.season or season, share, variant)
         turn = math.radians(spot.facing)
         spin = np.array([[math.cos(turn), -math.sin(turn), 0], [math.sin(turn), math.cos(turn), 0], [0, 0, 1]])
         parts = [

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import fnmatch
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,38 +16,9 @@ from irodori.core.errors import FinishError
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import SPECIFICITY, Rule, Selector
+from irodori.finishes.usual import BY_ROLE, DRAWN_BY_ROLE
 from irodori.scene.likely import far_shapes, likely_finish, textured_surfaces, waterside_surfaces
 from irodori.scene.unshade import unshaded_colours
-
-BY_ROLE = {
-    "water": "lake water",
-    "glazing": "clear glass",
-    "lawn": "lawn",
-    "planting": "foliage",
-    "lamp": "lamp",
-    "sign": "enamel sign",
-}
-"""Finishes that a role implies; every other surface keeps the colour found."""
-
-DRAWN_BY_ROLE = {
-    "wall": "white render",
-    "column": "oiled oak",
-    "slab": "white concrete",
-    "roof": "standing seam zinc",
-    "soffit": "ash panelling",
-    "ceiling": "painted plaster",
-    "floor": "oak parquet, planks",
-    "paving": "granite slabs",
-    "ground": "gravel",
-    "stair": "granite slabs",
-    "frame": "dark anodised",
-    "door": "oiled oak",
-    "railing": "black steel",
-    "furniture": "oiled oak",
-    "fabric": "linen",
-    "planting": "dense foliage",
-}
-"""Finishes for what a drawing shows: the colour found there is only the paper's."""
 
 UPRIGHT, PITCHED = 0.15, 0.95
 """Upward part of the normal: below the first a wall, between them a roof. Hills are not flat, and stay as they are."""
@@ -65,11 +37,11 @@ class Assignment:
 
 
 def assign_finishes(
-    structure: Structure, schedule: Schedule, detail: np.ndarray | None
-) -> tuple[list[Assignment], list[str]]:
+    structure: Structure, schedule: Schedule, detail: np.ndarray | None, masked: Mapping[str, frozenset[int]]
+) -> tuple[list[Assignment], list[str]]:  # fmt: skip
     """Assign a finish to every surface of the structure, and list the rules that matched nothing.
 
-    `detail` is the picture's own texture, from `found_detail`.
+    `detail` is the picture's own texture, from `found_detail`; `masked` the surfaces in each mask, from `part_surfaces`.
 
     Raises FinishError when a picked pixel lies outside the picture.
     """
@@ -78,7 +50,10 @@ def assign_finishes(
     best: dict[int, tuple[int, int, Rule]] = {}
     unmatched = []
     for order, rule in enumerate(schedule.rules):
-        found = matching_surfaces(structure, table, words, rule.where)
+        if rule.where.kind == "mask":
+            found = np.array(sorted(masked[str(rule.where.value)]), int)
+        else:
+            found = matching_surfaces(structure, table, words, rule.where)
         if not len(found):
             unmatched.append(
                 f"{rule.mark + ': ' if rule.mark else ''}{rule.where} → {rule.finish.name} matched nothing"
@@ -128,6 +103,8 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, wh
     ids = table["id"].to_numpy()
     if where.kind == "all":
         return ids
+    if where.kind == "mask":
+        raise FinishError(f"'{where}' places finishes only; say where with a role, a name or a pixel")
     if where.kind == "role":
         return ids[(table["role"] == where.value).to_numpy()]
     if where.kind == "surface":

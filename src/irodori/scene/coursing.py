@@ -10,9 +10,9 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from irodori.core.geometry.surface_measures import SurfaceMeasures
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.core.surface_measures import SurfaceMeasures
 from irodori.finishes.catalogue import Finish
 from irodori.scene.assign import all_surfaces
 

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
-from irodori.engine.rays import RayScene, for_each_tile
+from irodori.core.tiles import for_each_tile
+from irodori.engine.rays.ray_scene import RayScene
 
 GRID = 3
 """Samples along each side of a pixel."""
@@ -94,13 +96,12 @@ def cover_structure(fragments: Fragments, camera: Camera, added: Added, protecte
         )
         span = slice(first[band[0] * width], first[band[1] * width])
         edge = _outlines(tri.reshape(-1, SAMPLES), added.owner, added.outline, slot, width)
-        return _merge(
-            fragments.pixel[span], fragments.region[span], fragments.weight[span], fragments.depth[span],
-            fragments.normal[span], fragments.offset[span], slot, band[0] * width, tri.reshape(-1, SAMPLES),
-            depth.reshape(-1, SAMPLES), points.reshape(-1, SAMPLES, 3), ways.reshape(-1, SAMPLES, 3), added.triangles,
-            added.corner_normals, added.surface, added.owner, added.opacity, added.over, added.stands_on, added.far, edge,
-            protected, len(added.opacity),
+        below = _Below(*(getattr(fragments, name)[span] for name in _Below._fields))
+        samples = _Samples(
+            slot, band[0] * width, tri.reshape(-1, SAMPLES), depth.reshape(-1, SAMPLES), points.reshape(-1, SAMPLES, 3),
+            ways.reshape(-1, SAMPLES, 3), edge,
         )  # fmt: skip
+        return _merge(below, samples, _AddedRows(*(getattr(added, name) for name in _AddedRows._fields)), protected)
 
     parts = for_each_tile(bands, work, stage="Placing the entourage")
     joined = Fragments(*(np.concatenate([p[0][i] for p in parts]) for i in range(6)))
@@ -185,11 +186,51 @@ def _normal_at(t, point, triangles, corner_normals, way, out):
         out[k] *= scale
 
 
+class _Below(NamedTuple):
+    """The structure's fragments of some rows of pixels."""
+
+    pixel: np.ndarray
+    region: np.ndarray
+    weight: np.ndarray
+    depth: np.ndarray
+    normal: np.ndarray
+    offset: np.ndarray
+
+
+class _Samples(NamedTuple):
+    """What several rays through each touched pixel met: `slot` (pixels,) is a pixel's row, or −1, `base` the first pixel; per row
+    and sample the triangle, its depth, place and the ray's way; and how much of its opacity the pixel keeps."""
+
+    slot: np.ndarray
+    base: int
+    tri: np.ndarray
+    depth: np.ndarray
+    points: np.ndarray
+    ways: np.ndarray
+    keep: np.ndarray
+
+
+class _AddedRows(NamedTuple):
+    """What of `Added` says what its triangles are, and what each addition may do."""
+
+    triangles: np.ndarray
+    corner_normals: np.ndarray
+    surface: np.ndarray
+    owner: np.ndarray
+    opacity: np.ndarray
+    over: np.ndarray
+    stands_on: np.ndarray
+    far: np.ndarray
+
+
 @njit(cache=True, nogil=True)
-def _merge(
-    pixel, region, weight, depth, normal, offset, slot, base, tri, sample_depth, points, ways, triangles, corner_normals,
-    surface, owner, opacity, over, stands_on, far, keep, protected, additions,
-):  # fmt: skip
+def _merge(below, samples, added, protected):
+    """Lay additions before the structure: the fragments of both, how far each pixel is covered, and what of each addition
+    is shown and what is withheld, as it would cover what is `protected` (S,)."""
+    pixel, region, weight, depth, normal, offset = below
+    slot, base, tri, sample_depth, points, ways, keep = samples
+    triangles, corner_normals, surface, owner, opacity, over, stands_on, far = added
+    additions = len(opacity)
     most = len(pixel) + MOST_PIECES * len(tri)
     o_pixel, o_region = np.empty(most, np.int32), np.empty(most, np.int32)
     o_weight, o_depth = np.empty(most, np.float32), np.empty(most, np.float32)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
 
@@ -12,21 +12,26 @@ import pandas as pd
 from irodori.core.colour import blackbody_rgb, luminance
 from irodori.core.errors import IrodoriError
 from irodori.core.model import Mesh
+from irodori.core.recipe import Recipe
 from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
+from irodori.engine.rays.ray_scene import present_kernel
 from irodori.entourage import read_entourage
 from irodori.entourage.catalogue import check_season
 from irodori.entourage.entourage_list import EntourageList
 from irodori.finishes import FINISHES, Finish, Schedule, read_schedule
 from irodori.finishes.slots import KINDS, SLOT
 from irodori.light import make_light, read_lamps
+from irodori.light.in_recipes import light_decisions
 from irodori.light.lamps import LampSchedule
+from irodori.light.seal import seal_of, sealed
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
 from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
+from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
@@ -49,6 +54,7 @@ def dress(
     finishes: str | Path | Schedule | None = None,
     light: str | Light = "golden hour",
     *,
+    catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None,
     entourage: str | Path | EntourageList | None = None,
     season: str = "summer",
@@ -65,6 +71,8 @@ def dress(
         A finish schedule: path to CSV or TOML, its text, or None (finishes by role, the rest as found).
     light
         A named setting, a place and moment, or a `Light`.
+    catalogue
+        Finishes of the user's own that the schedule names: path to TOML in the form of our catalogue, or its text.
     lamps
         A lamp schedule: path to CSV or TOML, its text, or None (lamps by their names in the model, else by size).
     entourage
@@ -84,7 +92,9 @@ def dress(
     IrodoriError
         When the structure has no surface.
     """
-    dressing = prepare(structure, finishes, lamps=lamps, entourage=entourage, season=season, seed=seed)
+    dressing = prepare(
+        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, seed=seed
+    )
     return dressing.under(light, exposure=exposure)
 
 
@@ -107,7 +117,7 @@ class Dressing:
     assignments: tuple[dict, ...]
     unmatched: tuple[str, ...]
     seed: int
-    recipe: dict
+    recipe: Recipe
 
     @cached_property
     def _rows(self) -> np.ndarray:
@@ -116,18 +126,22 @@ class Dressing:
     def under(self, light: str | Light, *, exposure: float = 0.0) -> Scene:
         """The scene in a light, as `dress` gives it. Raises LightError."""
         structure = self.structure
-        lit = light if isinstance(light, Light) else make_light(light, north=structure.north, exposure=exposure)
+        if isinstance(light, Light):
+            lit = light if not exposure else _brighter(light, exposure)
+        else:
+            lit = make_light(light, north=structure.north, exposure=exposure)
+        decided, stops = light_decisions(lit)
         return Scene(
             structure=structure, shown=self.shown, mesh=self.mesh, finish_of=self.finish_of, finishes=self._rows,
             finish_names=tuple(f.name for f in self.finishes), tint=self.tint,
             axis=self.axis, courses=self.courses, light=lit, seed=self.seed, lamps=self.lamps,
             as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(KELVIN), sun_reach=self.sun_reach,
-            assignments=self.assignments, unmatched=self.unmatched, recipe={**self.recipe, "light": lit.parameters},
+            assignments=self.assignments, unmatched=self.unmatched, recipe=self.recipe.but(light=decided, exposure=stops),
         )  # fmt: skip
 
 
 def prepare(
-    structure: Structure, finishes: str | Path | Schedule | None = None, *,
+    structure: Structure, finishes: str | Path | Schedule | None = None, *, catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | EntourageList | None = None,
     season: str = "summer", seed: int = 7,
 ) -> Dressing:  # fmt: skip
@@ -135,15 +149,20 @@ def prepare(
     if not len(structure.surfaces):
         raise IrodoriError("The structure has no surfaces: there is nothing to dress")
     check_season(season)
-    schedule, additions, fixtures = read_schedule(finishes), read_entourage(entourage), read_lamps(lamps)
+    # What was built or changed in Python is written out in full; what was just read from a text says what that says.
+    schedule = finishes.in_full() if isinstance(finishes, Schedule) else read_schedule(finishes, catalogue=catalogue)
+    additions = entourage.in_full() if isinstance(entourage, EntourageList) else read_entourage(entourage)
+    fixtures = lamps.in_full() if isinstance(lamps, LampSchedule) else read_lamps(lamps)
+    masks = read_masks(schedule, structure.size)
+    structure, masked = part_surfaces(structure, masks)
     detail = found_detail(structure)
-    assignments, unmatched = assign_finishes(structure, schedule, detail)
+    assignments, unmatched = assign_finishes(structure, schedule, detail, masked)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
     glowing = FINISHES["lamp"]
     assignments = [Assignment(a.surface, glowing, "lamp schedule") if a.surface in given else a for a in assignments]
     mesh = structure.mesh or solids_from_structure(structure)
     # One id is kept for the far shore, which views of rooms have not.
-    own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0))) + 1
+    own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0), *mesh.parts)) + 1
     added = add_entourage(structure, mesh, additions, season=season, seed=seed, first=own + 1)
     new = added.surfaces if added else ()
     chosen, finish_of = _palette(assignments, [finish for _, finish in new], _breadths(mesh, own), own + 1)
@@ -153,11 +172,11 @@ def prepare(
     tint = np.clip(tint, 0.02, 0.85)
     tint[own] = far_shore.COLOUR
     whole, sun_reach = _with_horizon(structure, mesh, added, own)
-    recipe = {"finishes": schedule.text, "seed": seed}
-    if fixtures.rules:
-        recipe |= {"lamps": fixtures.text, "photometry": fixtures.files}
-    if additions.entries:
-        recipe |= {"entourage": additions.text, "season": season}
+    recipe = Recipe(
+        source=structure.origin, reading=structure.reading, structure=structure.digest, catalogue=schedule.catalogue,
+        finishes=schedule.text, masks=mask_texts(masks), lamps=fixtures.text, photometry=fixtures.files,
+        entourage=additions.text, season=season, seed=seed, rays=present_kernel(),
+    )  # fmt: skip
     return Dressing(
         structure, whole, _shown(structure, added, own + 1, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
@@ -167,6 +186,13 @@ def prepare(
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
         (*unmatched, *without), seed, recipe,
     )  # fmt: skip
+
+
+def _brighter(light: Light, stops: float) -> Light:
+    """A light with a further correction to its exposure, which it tells of."""
+    told = {**light.parameters, "exposure": light.parameters.get("exposure", 0.0) + stops}
+    brighter = replace(light, exposure=light.exposure + stops, parameters=told)
+    return sealed(brighter) if light.parameters.get("seal") == seal_of(light) else brighter
 
 
 def _breadths(mesh: Mesh, count: int) -> np.ndarray:
@@ -257,7 +283,7 @@ def _with_horizon(structure: Structure, mesh: Mesh, added: Additions | None, sur
         reach = min(reach, _nearest(added.mesh.triangles[added.far], eye))
     if len(triangles) == 1:
         return mesh, reach
-    return Mesh(np.concatenate(triangles), np.concatenate(surfaces)), reach
+    return Mesh(np.concatenate(triangles), np.concatenate(surfaces), mesh.parts), reach
 
 
 def _nearest(triangles: np.ndarray, eye: np.ndarray) -> float:

@@ -15,65 +15,10 @@ import numpy as np
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish
+from irodori.finishes.usual import LIKELY, MATERIAL_WORDS
 from irodori.scene.detail import inside
 
-MATERIAL_WORDS = {
-    "shingle": ("shingle", "shake"),
-    "wood": ("wood", "timber", "larch", "oak", "pine", "cedar", "ash", "spruce", "birch", "walnut", "plywood", "board"),
-    "brick": ("brick", "clinker"),
-    "tile": ("tile", "terracotta"),
-    "slate": ("slate",),
-    "stone": ("stone", "granite", "limestone", "sandstone", "basalt", "marble", "travertine", "sett"),
-    "concrete": ("concrete", "cement", "screed"),
-    "metal": ("metal", "steel", "zinc", "aluminium", "copper", "iron", "anodised", "galvanised"),
-    "render": ("render", "plaster", "stucco", "paint", "gypsum"),
-    "grass": ("grass", "lawn", "turf", "sedum"),
-    "gravel": ("gravel", "pebble"),
-    "asphalt": ("asphalt", "tarmac", "bitumen"),
-    "sand": ("sand", "earth", "soil"),
-    "carpet": ("carpet", "rug"),
-    "fabric": ("fabric", "linen", "felt", "canvas"),
-}
-"""Kinds of material by words in their names, the more telling first."""
-
 _PATTERNS = {kind: re.compile(r"\b(?:" + "|".join(words) + r")(?:s|es)?\b") for kind, words in MATERIAL_WORDS.items()}
-
-LIKELY: dict[str, dict[str, str]] = {
-    "wall": {
-        "wood": "larch boards, upright", "dark wood": "charred boards, upright", "brick": "red brick, stretcher bond",
-        "stone": "ashlar limestone", "concrete": "board-marked concrete", "metal": "corrugated steel", "shingle": "larch shingles",
-        "slate": "slate cladding", "tile": "white wall tiles", "waterside": "quay granite", "any": "white render",
-    },
-    "roof": {
-        "wood": "larch shingles", "dark wood": "larch shingles", "shingle": "larch shingles", "tile": "clay tiles",
-        "brick": "clay tiles", "red": "clay tiles", "slate": "slate", "grass": "sedum roof", "gravel": "roof gravel",
-        "concrete": "roof membrane", "flat": "roof membrane", "any": "standing seam zinc",
-    },
-    "soffit": {"wood": "ash panelling", "dark wood": "ash panelling", "concrete": "white concrete", "any": "painted plaster"},
-    "ceiling": {"wood": "ash panelling", "dark wood": "ash panelling", "concrete": "white concrete", "any": "painted plaster"},
-    "floor": {
-        "wood": "oak parquet, planks", "dark wood": "oak parquet, planks", "stone": "polished granite", "tile": "floor tiles",
-        "carpet": "loop carpet", "any": "polished concrete",
-    },
-    "paving": {
-        "wood": "oak decking", "dark wood": "oak decking", "brick": "brick paving, herringbone", "red": "brick paving, herringbone",
-        "concrete": "concrete slabs", "asphalt": "asphalt", "gravel": "gravel", "grass": "lawn", "sand": "compacted earth",
-        "any": "granite slabs",
-    },
-    "ground": {
-        "grass": "lawn", "green": "lawn", "asphalt": "asphalt", "sand": "sand", "wood": "compacted earth", "stone": "granite slabs",
-        "concrete": "concrete slabs", "any": "gravel",
-    },
-    "stair": {"wood": "oiled oak", "dark wood": "oiled oak", "concrete": "cast concrete panels", "any": "quay granite"},
-    "column": {"wood": "oiled oak", "dark wood": "oiled oak", "metal": "white coated metal", "dark": "white coated metal", "any": "white concrete"},
-    "slab": {"wood": "oiled oak", "dark wood": "oiled oak", "stone": "quay granite", "any": "white concrete"},
-    "frame": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "white coated metal"},
-    "railing": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "white coated metal"},
-    "door": {"wood": "oiled oak", "dark wood": "oiled oak", "any": "gloss paint"},
-    "furniture": {"wood": "oiled oak", "dark wood": "oiled oak", "fabric": "wool felt", "any": "gloss paint"},
-    "fabric": {"any": "linen"},
-}  # fmt: skip
-"""Finishes by role and material; "any" for what neither name nor colour tells."""
 
 VARIED, TEXTURED = 0.04, 0.3
 """Difference from a surface's typical tone, and the share of its pixels that show it, from which it has a texture of its

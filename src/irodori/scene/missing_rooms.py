@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.core.frames import surface_frame
+from irodori.core.geometry.frames import surface_frame
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.engine.rays import for_each_tile, scene_rays, split_tiles
+from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.engine.rays.ray_scene import scene_rays
 
 SHALLOWEST = 0.6
 """m behind the glass below which there is no room."""

@@ -10,7 +10,7 @@ import numpy as np
 from irodori.core.errors import EntourageError
 from irodori.core.sampling import unit_float
 from irodori.core.structure import Structure
-from irodori.engine.rays import RayScene
+from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry
 from irodori.scene.assign import all_surfaces, matching_surfaces, names_of
 

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 import numpy as np
 
+from irodori.core.geometry.surface_measures import edges_of
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.core.surface_measures import edges_of
 
 THICKNESS = {"wall": 0.25, "roof": 0.2, "slab": 0.2, "soffit": 0.15, "ceiling": 0.15, "column": 0.15}
 """How deep a surface is closed away from the camera, m."""

@@ -1,6 +1,7 @@
 """Reading what must not move."""
 
-from irodori.structure.corrections import Corrections, read_corrections, write_corrections
+from irodori.core.corrections import Corrections
+from irodori.structure.corrections.file import read_corrections, write_corrections
 from irodori.structure.read import read_structure
 
 __all__ = ["Corrections", "read_corrections", "read_structure", "write_corrections"]

@@ -7,31 +7,28 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irodori.core.camera import Camera
-from irodori.core.capture import Capture
+from irodori.core.camera import EYE_HEIGHT, Camera
 from irodori.core.colour import decode_srgb
-from irodori.core.ink import find_ink, ink_colour
+from irodori.core.pixels.ink import find_ink, ink_colour
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
-from irodori.structure.coverage import border_coverage, make_fragments
-from irodori.structure.cylinders import Cylinder
-from irodori.structure.families import UP
-from irodori.structure.frame import Frame
-from irodori.structure.on_planes import NEAREST, depth_on_planes
-from irodori.structure.regions import Regions
-from irodori.structure.round import Round
-from irodori.structure.scale import EYE_HEIGHT
+from irodori.structure.camera.line_directions import UP
+from irodori.structure.curves.cylinders import Cylinder
+from irodori.structure.curves.rounds import Round
+from irodori.structure.distance.on_planes import NEAREST, depth_on_planes
+from irodori.structure.regions.border_coverage import border_coverage, make_fragments
+from irodori.structure.regions.measure import Regions
+from irodori.structure.stages.reading import Surfaces, Told
 
 if TYPE_CHECKING:
     import pandas as pd
 
 
-def assemble(
-    capture: Capture, camera: Camera, frame: Frame, regions: Regions, segments: np.ndarray, encoded: np.ndarray,
-    normals: np.ndarray, distance: np.ndarray, roles: list[str], sure: np.ndarray, sky: int, rounds: dict[int, Round],
-    cylinders: dict[int, Cylinder], notes: tuple[str, ...],
-) -> Structure:  # fmt: skip
-    """The structure of a capture from what was read of it: `regions` (R,) on planes of `normals` (R, 3) and `distance` (R,) m, their
-    `roles` and how `sure` these are, curves among them by number (`rounds`, `cylinders`), the camera and the frame it was told from."""
+def assemble(told: Told, read: Surfaces, said: tuple[str, ...] = ()) -> Structure:
+    """The structure of a capture from what was read of it; `said` comes before the notes of the stages."""
+    capture, encoded, segments = told.page.capture, told.page.encoded, told.page.segments
+    frame, regions, camera = told.view.frame, told.background.regions, read.camera
+    normals, distance, roles, sure, sky = read.normal, read.distance, read.roles, read.sure, read.sky
+    notes = (*said, *told.view.notes, *read.notes)
     height, width = encoded.shape[:2]
     ground = [
         r
@@ -51,7 +48,7 @@ def assemble(
     final_normals[sky if sky else 0] = 0
     final_normals[0] = 0
 
-    shape = _Shape(camera, final_normals, distance, rounds, cylinders)
+    shape = _Shape(camera, final_normals, distance, read.rounds, read.cylinders)
     coverage = replace(coverage, labels=ids[coverage.labels], second=ids[coverage.second])
     fragments = make_fragments(coverage, shape.depth, shape.normal)
     region_map = coverage.labels

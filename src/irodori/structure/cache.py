@@ -44,4 +44,5 @@ def keep_structure(key: str, structure: Structure) -> None:
         structure.save(folder / f"{irodori.__version__}.{READING}-{key}.exr")
         for old in sorted(folder.glob("*.exr"), key=lambda p: p.stat().st_mtime)[:-KEEP]:
             old.unlink(missing_ok=True)
-            old.with_suffix(".json").unlink(missing_ok=True)
+            for ending in (".json", ".ply"):
+                old.with_suffix(ending).unlink(missing_ok=True)

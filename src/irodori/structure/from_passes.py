@@ -16,13 +16,13 @@ from irodori.core.camera import Camera
 from irodori.core.capture import Capture
 from irodori.core.colour import decode_srgb, encode_8_bit
 from irodori.core.errors import StructureError
-from irodori.core.ink import find_ink, ink_colour
-from irodori.core.nearest import filled_from_nearest
+from irodori.core.pixels.ink import find_ink, ink_colour
+from irodori.core.pixels.nearest import filled_from_nearest
+from irodori.core.pixels.zones import zone_means
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
-from irodori.core.zones import zone_means
-from irodori.structure.coverage import border_coverage, make_fragments
-from irodori.structure.find_regions import find_regions
-from irodori.structure.roles import role_of_plane
+from irodori.structure.regions.border_coverage import border_coverage, make_fragments
+from irodori.structure.regions.find import find_regions
+from irodori.structure.roles.rules import role_of_plane
 
 SMALLEST = 60
 MOST = 4000

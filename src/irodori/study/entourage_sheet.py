@@ -6,10 +6,11 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from irodori.core.camera import EYE_HEIGHT
 from irodori.core.errors import EntourageError
+from irodori.core.geometry.shapes import box
 from irodori.core.model import ViewSpec
 from irodori.core.progress import Progress, report
-from irodori.core.shapes import box
 from irodori.engine.trace import Quality
 from irodori.entourage import Kind
 from irodori.entourage.entourage_list import EntourageList, Entry, Where
@@ -25,7 +26,6 @@ COLUMNS = 6
 CELL = (214, 200)
 """px of one kind on the sheet."""
 
-EYE = 1.6
 FIELD = 34.0
 """Degrees across a sample."""
 
@@ -47,7 +47,7 @@ def kind_sample(
     parts = [Part("ground", "", (0.6, 0.6, 0.58), 1.0, box((-400, -400, -0.5), (400, 400, 0.0)))]
     if kind.form == "climber":
         parts.append(Part("wall", "", (0.8, 0.79, 0.76), 1.0, box((-20, 0.0, 0), (20, 0.3, kind.height * 1.5))))
-    eye = (-0.25 * distance, -distance, max(EYE, 0.22 * tall))
+    eye = (-0.25 * distance, -distance, max(EYE_HEIGHT, 0.22 * tall))
     view = ViewSpec("sample", eye, (0.0, 0.0, tall * 0.47), field=FIELD, aspect=size[0] / size[1], ground=False)
     structure = read_structure(view_parts(parts, view, "entourage", width=size[0], height=size[1], progress=progress))
     ground = GROUNDS.get(kind.form, GROUNDS.get(kind.name, "concrete slabs" if kind.family in PAVED else "lawn"))

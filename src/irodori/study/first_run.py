@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import numpy as np
 
-from irodori.capture.model import Model
-from irodori.capture.surfaces import cut_surfaces
+from irodori.capture.model.cut_surfaces import cut_surfaces
+from irodori.capture.model.model import Model
 from irodori.core.fragments import Fragments
 from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
-from irodori.core.scene import FINISH_PARAMETERS
-from irodori.engine.compose import CHANNELS
-from irodori.engine.rooms import room_radiance
-from irodori.finishes.patterns import OUTPUTS, evaluate_finish
+from irodori.engine.image.layers import CHANNELS, total_light
+from irodori.engine.surface.imagined_rooms import room_radiance
+from irodori.finishes.evaluate import OUTPUTS, evaluate_finish
+from irodori.finishes.slots import SLOT
 from irodori.formats.mesh_file import Part
 from irodori.picture import render
-from irodori.picture.develop import Development, develop, total_light
+from irodori.picture.develop import Development, develop
 from irodori.scene import dress
 from irodori.structure import read_structure
 
@@ -48,7 +48,7 @@ def compile_engine() -> None:
 def compile_finishes() -> None:
     """Compile the finishes alone, a quarter of the whole, which other kernels then find in the cache."""
     one = np.float32(1)
-    row, place, out = np.ones(FINISH_PARAMETERS, np.float32), [one] * 7, np.zeros(OUTPUTS, np.float32)
+    row, place, out = np.ones(len(SLOT), np.float32), [one] * 7, np.zeros(OUTPUTS, np.float32)
     evaluate_finish(row, *place, 1, one, one, one, out)
 
 

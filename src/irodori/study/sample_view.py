@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from irodori.capture.model import Model
-from irodori.capture.surfaces import cut_surfaces
+from irodori.capture.model.cut_surfaces import cut_surfaces
+from irodori.capture.model.model import Model
 from irodori.core.capture import Capture
 from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
 from irodori.core.progress import Progress

@@ -8,13 +8,16 @@ from pathlib import Path
 from irodori.core.errors import LightError
 from irodori.core.progress import Progress
 from irodori.core.structure import Structure
+from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality
-from irodori.finishes import Schedule
-from irodori.light import make_light
+from irodori.finishes import Schedule, read_schedule
+from irodori.light import make_light, read_lamps
 from irodori.light.lamps import LampSchedule
 from irodori.picture import Picture
+from irodori.picture.looks import USUAL
 from irodori.picture.render import render_lights
 from irodori.scene.dress import prepare
+from irodori.study.job import Job
 
 DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour", "night")
 """The lights of a series that names none."""
@@ -23,7 +26,8 @@ DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour
 def series(
     structure: Structure, finishes: str | Path | Schedule | None = None, lights: Sequence[str] = DAY, *,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | None = None, season: str = "summer",
-    exposure: float = 0.0, seed: int = 7, quality: Quality = "review", progress: Progress | None = None,
+    catalogue: str | Path | None = None, exposure: float = 0.0, seed: int = 7, quality: Quality = "review",
+    look: str = USUAL, progress: Progress | None = None,
 ) -> Iterator[tuple[str, Picture]]:  # fmt: skip
     """Pictures of one structure in several lights, each with its light's name, one after the other.
 
@@ -32,11 +36,11 @@ def series(
 
     Parameters
     ----------
-    structure, finishes, lamps, entourage, season, exposure, seed
+    structure, finishes, catalogue, lamps, entourage, season, exposure, seed
         As for `dress`.
     lights
         Named settings, or places and moments.
-    quality, progress
+    quality, look, progress
         As for `render`.
 
     Raises
@@ -47,7 +51,24 @@ def series(
     if not lights:
         raise LightError("A series needs at least one light")
     lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
-    dressing = prepare(structure, finishes, lamps=lamps, entourage=entourage, season=season, seed=seed)
+    dressing = prepare(
+        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, seed=seed
+    )
     scenes = [dressing.under(light) for light in lit]
-    for light, picture in zip(lit, render_lights(scenes, quality, progress=progress)):
+    for light, picture in zip(lit, render_lights(scenes, quality, look=look, progress=progress)):
         yield light.name, picture
+
+
+def series_of(
+    job: Job, structure: Structure, lights: Sequence[str], *, progress: Progress | None = None
+) -> Iterator[tuple[str, Picture]]:  # fmt: skip
+    """The series of a job: all as its recipe says, but for the light. Errors as for `series`."""
+    told = job.recipe
+    schedule = job.schedule or read_schedule(told.finishes, catalogue=told.catalogue or None, masks=told.masks)
+    made = series(
+        structure, schedule, lights, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
+        season=told.season, exposure=told.exposure, seed=told.seed, quality=told.quality, look=told.look, progress=progress,
+    )  # fmt: skip
+    with ray_kernel(told.rays or None):
+        for name, picture in made:
+            yield name, job.finish(picture, progress)

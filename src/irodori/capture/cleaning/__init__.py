@@ -1,0 +1,1 @@
+"""Taking off a capture what is not the model."""

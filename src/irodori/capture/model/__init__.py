@@ -1,0 +1,1 @@
+"""Models and the captures taken from them."""

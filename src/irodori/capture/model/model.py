@@ -1,0 +1,259 @@
+"""Opening 3D models and taking captures from them."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import cached_property
+from pathlib import Path
+from typing import Literal
+
+import numpy as np
+
+from irodori.capture.model.cut_surfaces import cut_surfaces
+from irodori.capture.model.draw_viewport import Style, draw_viewport
+from irodori.capture.model.exact_structure import exact_structure, view_digest
+from irodori.capture.model.trace_view import trace_view
+from irodori.capture.model.views import camera_for, find_view, read_views_file, view_by_intent
+from irodori.core.capture import Capture
+from irodori.core.colour import decode_srgb
+from irodori.core.errors import ModelError
+from irodori.core.geometry.frames import face_normals
+from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData, ViewSpec
+from irodori.core.progress import Progress
+from irodori.core.recipe import FromMemory, FromModel, ViewCamera
+from irodori.core.units import METRES
+from irodori.formats.mesh_file import FileCamera, Part, read_cameras, read_parts
+
+GROUND_COLOUR = (0.42, 0.40, 0.37)
+
+
+class Model:
+    """A model opened from one or several files; ask it for views.
+
+    Attributes
+    ----------
+    data
+        Triangles, surfaces, views and notes.
+    """
+
+    def __init__(self, data: ModelData) -> None:
+        self.data = data
+
+    @property
+    def views(self) -> tuple[ViewSpec, ...]:
+        """Views that came with the model."""
+        return self.data.views
+
+    @property
+    def notes(self) -> tuple[str, ...]:
+        """What was assumed about axes and units."""
+        return self.data.notes
+
+    @cached_property
+    def _with_ground(self) -> ModelData:
+        return add_ground(self.data)
+
+    def default_view(self) -> ViewSpec:
+        """The first camera of the file, else a three-quarter view."""
+        return self.data.views[0] if self.data.views else view_by_intent(self.data, "three-quarter")
+
+    def view(
+        self,
+        name: str | ViewSpec | None = None,
+        *,
+        width: int | None = None,
+        height: int | None = None,
+        ground: bool | None = None,
+        style: Style = "shaded",
+        progress: Progress | None = None,
+    ) -> Capture:
+        """Take a capture with exact passes.
+
+        Parameters
+        ----------
+        name
+            A view's name, an intent ("three-quarter", "elevation south", …), a `ViewSpec`, or None for the
+            default view.
+        width, height
+            Picture size, px; one side is enough.
+        ground
+            Show a ground plane where the model has none; None follows the view.
+        style
+            "shaded" or "line": how the capture's picture is drawn.
+
+        Raises
+        ------
+        ModelError
+            When no such view exists.
+        """
+        spec = (
+            self.default_view() if name is None else name if isinstance(name, ViewSpec) else find_view(self.data, name)
+        )
+        shown = spec.ground if ground is None else ground
+        data = self._with_ground if shown else self.data
+        camera = camera_for(spec, width, height)
+        roles = data.surfaces.set_index("id")["role"]
+        loose = np.zeros(int(data.mesh.surface.max()) + 1, bool)
+        loose[roles.index[roles == "planting"].to_numpy()] = True
+        traced = trace_view(data.mesh, camera, keep_samples=True, loose=loose, progress=progress)
+        digest = view_digest(data, camera)
+        origin = FromModel(
+            files=data.sources, digest=data.digest, view=spec.name, camera=_kept(spec), width=camera.size[0],
+            height=camera.size[1], ground=shown, north=data.north, style=style, **data.assumed,
+        ) if data.sources else FromMemory(north=data.north)  # fmt: skip
+        structure = exact_structure(data, camera, traced.fragments, digest=digest, origin=origin)
+        encoded = draw_viewport(structure, traced.samples, style=style)
+        return Capture(
+            image=decode_srgb(encoded / np.float32(255)), kind="passes", digest=digest, exact=structure,
+            mesh=data.mesh, source=data.sources[0] if data.sources else "", view=spec.name, notes=data.notes,
+            north=data.north, origin=origin,
+        )  # fmt: skip
+
+    def __repr__(self) -> str:
+        return (
+            f"<Model {', '.join(self.data.sources)}: {len(self.data.mesh):,} triangles, "
+            f"{len(self.data.surfaces)} surfaces, views: {', '.join(v.name for v in self.views) or 'none'}>"
+        )
+
+
+def open_model(
+    path: str | Path | Sequence[str | Path],
+    *,
+    up: Literal["y", "z"] | None = None,
+    unit: str | None = None,
+    north: float = 0.0,
+    views: str | Path | None = None,
+) -> Model:
+    """Open glTF/GLB, OBJ, STL or PLY; several files are placed in one scene.
+
+    Parameters
+    ----------
+    path
+        One file or several.
+    up
+        Up axis of the files; None detects it (glTF is y up by its standard).
+    unit
+        "m", "cm", "mm", "ft" or "in"; None detects it (glTF is metres by its standard).
+    north
+        Azimuth of the model's +y axis, degrees clockwise from true north.
+    views
+        A TOML file of named views; they come before the file's own cameras.
+
+    Raises
+    ------
+    ModelError
+        When a file is missing, damaged, without triangles, or an option is unknown.
+    """
+    paths = [Path(p) for p in ([path] if isinstance(path, str | Path) else path)]
+    if not paths:
+        raise ModelError("No model file was given")
+    if unit is not None and unit not in METRES:
+        raise ModelError(f"Unknown unit '{unit}'; use {', '.join(METRES)}")
+    if up not in (None, "y", "z"):
+        raise ModelError(f"Unknown up axis '{up}'; use y or z")
+    parts: list[Part] = []
+    specs: list[ViewSpec] = list(read_views_file(views)) if views else []
+    notes: list[str] = []
+    hasher = hashlib.sha256()
+    for file in paths:
+        found = read_parts(file)
+        axis, scale, said = _orient(file, found, up, unit)
+        notes.append(said)
+        parts += [replace(p, triangles=_to_world(p.triangles, axis) * scale) for p in found]
+        specs += [_spec(c, axis, scale) for c in read_cameras(file)]
+        hasher.update(file.read_bytes())
+    mesh, rows = cut_surfaces(parts)
+    if not rows:
+        raise ModelError(f"'{paths[0]}' holds only triangles without area")
+    import pandas as pd
+
+    surfaces = pd.DataFrame(rows, columns=list(SURFACE_COLUMNS))
+    digest = hashlib.sha256(f"{hasher.hexdigest()} {up} {unit} {north}".encode()).hexdigest()
+    data = ModelData(
+        mesh, surfaces, tuple(specs), tuple(notes), digest, tuple(str(p) for p in paths), north,
+        {"up": up, "unit": unit},
+    )  # fmt: skip
+    return Model(data)
+
+
+def add_ground(data: ModelData) -> ModelData:
+    """The model on a wide ground plane, unless it already lies on one (ground or water beyond its subject)."""
+    import pandas as pd
+
+    low, high = data.mesh.bounds()
+    reach = float(np.linalg.norm(high - low))
+    table = data.surfaces
+    flat = table[(table["nz"] > 0.95) & table["role"].isin(["ground", "water", "lawn", "paving"])]
+    if flat["area_m2"].sum() > 1.2 * float((high[0] - low[0]) * (high[1] - low[1])) * 0.6:
+        return data
+    half = max(200.0, 12 * reach)
+    centre = (low + high) / 2
+    z = float(low[2]) - 0.01
+    corners = np.array([[-half, -half], [half, -half], [half, half], [-half, half]]) + centre[:2]
+    quad = np.array([[*c, z] for c in corners], np.float32)
+    identity = int(table["id"].max()) + 1
+    row = {
+        "id": identity, "name": "ground plane", "material": "", "role": "ground", "colour": GROUND_COLOUR,
+        "opacity": 1.0, "nx": 0.0, "ny": 0.0, "nz": 1.0, "offset": z, "area_m2": 4 * half * half,
+    }  # fmt: skip
+    mesh = Mesh(
+        np.concatenate([data.mesh.triangles, quad[[[0, 1, 2], [0, 2, 3]]]]),
+        np.concatenate([data.mesh.surface, np.full(2, identity, np.int32)]),
+    )
+    return replace(data, mesh=mesh, surfaces=pd.concat([table, pd.DataFrame([row])], ignore_index=True))
+
+
+def _orient(file: Path, parts: list[Part], up: str | None, unit: str | None) -> tuple[str, float, str]:
+    gltf = file.suffix.lower() in (".glb", ".gltf")
+    axis = up or ("y" if gltf else _guess_up(parts))
+    how_up = "as given" if up else "by the glTF standard" if gltf else "guessed from its level faces; --up to change"
+    points = np.concatenate([p.triangles.reshape(-1, 3) for p in parts])
+    extent = float(np.ptp(points, axis=0).max())
+    name = unit or ("m" if gltf else "m" if extent < 300 else "cm" if extent < 3000 else "mm")
+    how_unit = "as given" if unit else "by the glTF standard" if gltf else "guessed from its extent; --unit to change"
+    size = extent * METRES[name]
+    return axis, METRES[name], f"{file.name}: {axis} is up ({how_up}), unit {name} ({how_unit}), {size:.1f} m across"
+
+
+def _guess_up(parts: list[Part]) -> str:
+    """Buildings have more level area, and are lower, along their up axis."""
+    triangles = np.concatenate([p.triangles for p in parts])
+    normal = face_normals(triangles)
+    area = np.linalg.norm(normal, axis=1)
+    level = np.abs(normal) > 0.97 * np.maximum(area, 1e-12)[:, None]
+    extent = np.ptp(triangles.reshape(-1, 3), axis=0)
+    score = [(level[:, i] * area).sum() / max(extent[i], 1e-9) for i in range(3)]
+    return "y" if score[1] > score[2] else "z"
+
+
+def _to_world(points: np.ndarray, axis: str) -> np.ndarray:
+    if axis == "z":
+        return points
+    return np.stack([points[..., 0], -points[..., 2], points[..., 1]], axis=-1)
+
+
+def _kept(view: ViewSpec) -> ViewCamera:
+    """A view as recipes keep it."""
+    numbers = ("position", "target", "up", "shift")
+    points = {name: tuple(float(v) for v in getattr(view, name)) for name in numbers}
+    return ViewCamera(field=view.field, span=view.span, aspect=view.aspect, **points)
+
+
+def kept_view(name: str, kept: ViewCamera) -> ViewSpec:
+    """The view that a recipe tells of."""
+    return ViewSpec(name, **dict(kept))
+
+
+def _spec(camera: FileCamera, axis: str, scale: float) -> ViewSpec:
+    position = _to_world(camera.matrix[:3, 3], axis) * scale
+    forward = _to_world(-camera.matrix[:3, 2], axis)
+    up = _to_world(camera.matrix[:3, 1], axis)
+    aspect = camera.aspect or 1.6
+    span = 2 * camera.ymag * aspect * scale if camera.ymag else None
+    field = np.degrees(2 * np.arctan(np.tan((camera.yfov or 0.7) / 2) * aspect))
+    return ViewSpec(
+        camera.name, tuple(position), tuple(position + forward * 10), field=float(field), span=span,
+        aspect=float(aspect), up=tuple(up),
+    )  # fmt: skip

@@ -1,0 +1,1 @@
+"""What lies round a capture: paper, frames, a program's window."""

@@ -1,0 +1,1 @@
+"""Directions, solids and measures of triangles."""

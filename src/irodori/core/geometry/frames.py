@@ -1,0 +1,53 @@
+"""Directions of surfaces, and the axes along which finishes are laid and rooms are measured."""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+
+@njit(cache=True)
+def surface_frame(nx, ny, nz, axis):
+    """Level and rising unit tangents of a surface: u runs level (for floors along `axis`), v up the slope."""
+    level = np.float32(np.sqrt(nx * nx + ny * ny))
+    if level < np.float32(0.3):
+        ax, ay = np.float32(np.cos(axis)), np.float32(np.sin(axis))
+        # Project the laying direction into the plane.
+        dot = ax * nx + ay * ny
+        tx, ty, tz = ax - dot * nx, ay - dot * ny, -dot * nz
+        length = np.float32(1.0) / np.float32(np.sqrt(tx * tx + ty * ty + tz * tz))
+        tx, ty, tz = tx * length, ty * length, tz * length
+    else:
+        tx, ty, tz = -ny / level, nx / level, np.float32(0.0)
+    bx = ny * tz - nz * ty
+    by = nz * tx - nx * tz
+    bz = nx * ty - ny * tx
+    return tx, ty, tz, bx, by, bz
+
+
+@njit(cache=True, nogil=True)
+def _frames(normal, axis, u, v):
+    for i in range(len(normal)):
+        u[i, 0], u[i, 1], u[i, 2], v[i, 0], v[i, 1], v[i, 2] = surface_frame(
+            normal[i, 0], normal[i, 1], normal[i, 2], axis[i]
+        )
+
+
+def surface_frames(normals: np.ndarray, axis: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Tangents u and v, (N, 3) float32 each, as `surface_frame` gives them, of normals (N, 3); zero where these are."""
+    u, v = np.zeros((len(normals), 3), np.float32), np.zeros((len(normals), 3), np.float32)
+    solid = np.flatnonzero(normals.any(axis=1))
+    out = np.empty((2, len(solid), 3), np.float32)
+    _frames(np.ascontiguousarray(normals[solid], np.float32), axis[solid].astype(np.float32), out[0], out[1])
+    u[solid], v[solid] = out
+    return u, v
+
+
+def face_normals(triangles: np.ndarray) -> np.ndarray:
+    """Normals (N, 3) of triangles (N, 3, 3) by winding, as long as twice their areas."""
+    return np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
+
+
+def unit_rows(vectors: np.ndarray) -> np.ndarray:
+    """Vectors (N, 3) at length 1."""
+    return vectors / np.maximum(np.linalg.norm(vectors, axis=1, keepdims=True), 1e-12)

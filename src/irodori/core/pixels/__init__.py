@@ -1,0 +1,1 @@
+"""Measures of pictures that several stages share."""

@@ -1,0 +1,444 @@
+"""The recipe: every decision that made a picture, typed and versioned. The only description of how it came to be."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Discriminator, SerializeAsAny, ValidationError, model_validator
+
+from irodori.core import late
+from irodori.core.corrections import Corrections
+from irodori.core.errors import RecipeError
+from irodori.core.old_recipes import upgraded
+
+VERSION = 2
+"""Raised whenever a recipe says something that older code would not understand; `old_recipes` gains a step then."""
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class FromCapture(_Part):
+    """A picture file that was opened, and how. `digest`: SHA-256 of its bytes."""
+
+    what: Literal["capture"] = "capture"
+    file: str
+    digest: str | None = None
+    kind: str | None = None
+    clean: bool = True
+    keep: tuple[str, ...] = ()
+    remove: tuple[str, ...] = ()
+    north: float = 0.0
+    passes: dict[str, str] = {}
+    near: float | None = None
+    far: float | None = None
+
+
+class ViewCamera(_Part):
+    """Where a view is taken from, as in `ViewSpec`; metres, world frame."""
+
+    position: tuple[float, float, float]
+    target: tuple[float, float, float]
+    field: float = 60.0
+    span: float | None = None
+    aspect: float = 1.6
+    up: tuple[float, float, float] = (0.0, 0.0, 1.0)
+    shift: tuple[float, float] = (0.5, 0.5)
+
+
+class FromModel(_Part):
+    """Model files and the view of them. `digest` is that of the files and how they were opened; `camera` is None in
+    recipes of old, which found the view by its name alone, in the model or in the file `views`."""
+
+    what: Literal["model"] = "model"
+    files: tuple[str, ...]
+    digest: str | None = None
+    up: str | None = None
+    unit: str | None = None
+    north: float = 0.0
+    views: str | None = None
+    view: str | None = None
+    camera: ViewCamera | None = None
+    width: int | None = None
+    height: int | None = None
+    ground: bool | None = None
+    style: str = "shaded"
+
+
+class FromStructure(_Part):
+    """A structure that was saved."""
+
+    what: Literal["structure"] = "structure"
+    file: str
+
+
+class FromMemory(_Part):
+    """Pixels or a model that lay in no file: whoever repeats the picture gives them. The rest is as in `FromCapture`."""
+
+    what: Literal["memory"] = "memory"
+    kind: str | None = None
+    clean: bool = True
+    keep: tuple[str, ...] = ()
+    remove: tuple[str, ...] = ()
+    north: float = 0.0
+
+
+Source = Annotated[FromCapture | FromModel | FromStructure | FromMemory, Discriminator("what")]
+
+
+class Reading(_Part):
+    """How a capture was read."""
+
+    eye_height: float | None = None
+    learned: bool = True
+    corrections: Corrections = Corrections()
+
+
+class LightChoice(_Part):
+    """A light by its name, or by place and moment. `sun`: azimuth and elevation, degrees, that a moment came to."""
+
+    name: str = "golden hour"
+    north: float = 0.0
+    sun: tuple[float, float] | None = None
+
+
+class LightInFull(_Part):
+    """A light that was built by hand, with all its numbers; arrays as `irodori.core.array_text` writes them."""
+
+    name: str
+    values: dict[str, float]
+    arrays: dict[str, str]
+
+
+class Balance(_Part):
+    """Factors on what each source gives, stops, and how far the light keeps its colour (None: as the light says)."""
+
+    sun: float = 1.0
+    sky: float = 1.0
+    lamps: float = 1.0
+    reflections: float = 1.0
+    exposure: float = 0.0
+    warmth: float | None = None
+
+
+class LensChoice(_Part):
+    """As `irodori.picture.lens.Lens`."""
+
+    vignette: float = 0.0
+    grain: float = 0.0
+    aperture: float = 0.0
+    focus: float = 0.0
+    upright: bool = False
+
+
+class Output(_Part):
+    """How the file was written."""
+
+    bits: Literal[8, 16] = 8
+
+
+class Facts(_Part):
+    """What came of the decisions and is kept for later use; no decisions themselves.
+
+    `covered`: which pixels additions cover (`irodori.core.mask_text`). `metered`: the exposure that was metered, in units of
+    `unit` cd/m². `white`: the illuminant's colour, RGB. `held`: what is white to rays, cd/m².
+    """
+
+    covered: str | None = None
+    metered: float | None = None
+    unit: float | None = None
+    white: tuple[float, float, float] | None = None
+    held: float | None = None
+
+
+class Step(_Part):
+    """One thing done to the picture afterwards. A kind of step is a subclass with its own `step: Literal[…]`, which makes it
+    known; the room that does it is registered as `"step <name>"` in `irodori.core.late`, a function of picture and step."""
+
+    step: str
+
+    def __init_subclass__(cls, **options: Any) -> None:
+        super().__init_subclass__(**options)
+        _STEPS.append(cls)
+
+
+_STEPS: list[type[Step]] = []
+
+
+class Recipe(_Part):
+    """Every decision that made a picture; stored inside it.
+
+    Attributes
+    ----------
+    version
+        Of the recipe's form.
+    irodori
+        Version of Irodori that made the picture.
+    source
+        What came in and how it was opened.
+    reading
+        How it was read.
+    structure
+        Digest of what was read.
+    catalogue
+        The user's own finishes, TOML.
+    finishes, lamps, entourage
+        The schedules and the list, as their texts.
+    masks, photometry
+        What files that the schedules name hold, by the names they give them: masks; distributions of lamps.
+    light, exposure
+        The light; stops beyond the automatic exposure.
+    season, seed, quality
+        As for `dress` and `render`.
+    rays
+        The kernel that answers ray queries, "" for the usual one.
+    balance, lens, look
+        How the picture was developed.
+    output
+        How it was written.
+    steps
+        What was done to it afterwards, in order.
+    facts
+        What came of it; see `Facts`.
+    """
+
+    version: Literal[2] = VERSION
+    irodori: str = ""
+    source: Source = FromMemory()
+    reading: Reading = Reading()
+    structure: str = ""
+    catalogue: str = ""
+    finishes: str = ""
+    masks: dict[str, str] = {}
+    lamps: str = ""
+    photometry: dict[str, str] = {}
+    entourage: str = ""
+    season: str = "summer"
+    light: LightChoice | LightInFull = LightChoice()
+    exposure: float = 0.0
+    seed: int = 7
+    quality: str = "review"
+    rays: str = ""
+    balance: Balance = Balance()
+    lens: LensChoice = LensChoice()
+    look: str = "photographic"
+    output: Output = Output()
+    steps: tuple[SerializeAsAny[Step], ...] = ()
+    facts: Facts = Facts()
+
+    @model_validator(mode="before")
+    @classmethod
+    def _typed_steps(cls, values: Any) -> Any:
+        if not isinstance(values, dict) or not values.get("steps"):
+            return values
+        names = {
+            s.step if isinstance(s, Step) else s.get("step") for s in values["steps"] if isinstance(s, Step | dict)
+        }
+        if not names <= {kind.model_fields["step"].default for kind in _STEPS}:
+            late.do("find steps")  # rooms that nobody has needed so far may know them
+        known = {kind.model_fields["step"].default: kind for kind in _STEPS}
+        steps = []
+        for given in values["steps"]:
+            if isinstance(given, Step):
+                steps.append(given)
+            elif isinstance(given, dict) and given.get("step") in known:
+                steps.append(known[given["step"]].model_validate(given))
+            else:
+                raise ValueError(f"an unknown step '{given.get('step') if isinstance(given, dict) else given}'")
+        return values | {"steps": tuple(steps)}
+
+    @classmethod
+    def of(cls, picture: Any) -> Recipe:
+        """The recipe of a picture, or that in a file that `Picture.save` or `Recipe.save` wrote.
+
+        Raises
+        ------
+        RecipeError
+            When there is none, it is damaged, or a newer Irodori wrote it.
+        """
+        if isinstance(picture, Recipe):
+            return picture
+        own = getattr(picture, "recipe", None)
+        if isinstance(own, Recipe):
+            return own
+        return late.do("read recipe", picture)
+
+    @classmethod
+    def from_text(cls, text: str, name: str = "the picture") -> Recipe:
+        """The recipe that `text` tells, JSON of this version or an older one; `name` says in errors where it stood.
+
+        Raises
+        ------
+        RecipeError
+            When it is damaged, or a newer Irodori wrote it.
+        """
+        try:
+            values = json.loads(text)
+            if not isinstance(values, dict):
+                raise ValueError("it is no table of decisions")
+        except ValueError as error:
+            raise RecipeError(f"The recipe in '{name}' is damaged: {error}") from None
+        version = values.get("version", 1)
+        if not isinstance(version, int) or version > VERSION:
+            raise RecipeError(
+                f"The recipe in '{name}' has version {version}, which a newer Irodori wrote; this one knows up to {VERSION}: "
+                "install a newer one"
+            )
+        try:
+            return cls.model_validate(upgraded(values, version))
+        except ValidationError as error:
+            first = error.errors()[0]
+            place = ".".join(str(part) for part in first["loc"])
+            reason = first["msg"].removeprefix("Value error, ")
+            raise RecipeError(f"The recipe in '{name}' is damaged: {place + ': ' if place else ''}{reason}") from None
+        except (KeyError, TypeError) as error:
+            raise RecipeError(f"The recipe in '{name}' is damaged: {error} is missing or wrong") from None
+
+    @property
+    def text(self) -> str:
+        """The recipe as JSON, without what is as it is by default; `from_text` reads it."""
+        values = self.model_dump(mode="json", exclude_defaults=True, by_alias=True)
+        return json.dumps(_marked(self, values), sort_keys=True, ensure_ascii=False)
+
+    def save(self, path: str | Path) -> Path:
+        """Write the recipe alone, as JSON; `irodori render --like` takes it too. Raises OutputError."""
+        return late.do("save recipe", self, path)
+
+    def but(self, **decisions: Any) -> Recipe:
+        """This recipe with other decisions, checked."""
+        return Recipe.model_validate({**dict(self), **decisions})
+
+    def told(self) -> list[tuple[str, str]]:
+        """Every decision that is not as by default, in words."""
+        rows = []
+        for name, words in _DECISIONS:
+            value = getattr(self, name)
+            if name in ("catalogue", "finishes", "lamps", "entourage") and value:
+                rows.append((words, f"{len(value.strip().splitlines())} lines"))
+            elif name == "light":
+                rows.append((words, value.name))
+            elif name == "steps":
+                rows += [(f"step {n}", step.step) for n, step in enumerate(value, 1)]
+            elif isinstance(value, BaseModel):
+                for part in type(value).model_fields:
+                    inner = getattr(value, part)
+                    if inner != type(value).model_fields[part].default and part != "what":
+                        rows.append((f"{words}, {part.replace('_', ' ')}", _in_words(inner)))
+            elif value not in ("", {}, ()):
+                rows.append((words, _in_words(value)))
+        return rows
+
+    def difference(self, other: Recipe) -> list[str]:
+        """Which decisions differ, one sentence each; empty when all are the same. What merely came of them does not count.
+
+        >>> Recipe().difference(Recipe(light=LightChoice(name="dusk")))
+        ["light: 'golden hour' here, 'dusk' there"]
+        """
+        return list(_differences(self, other))
+
+
+MARKS = ("what", "step", "version")
+"""By these parts, steps and recipes are known; Pydantic would leave them out as defaults."""
+
+
+def _marked(part: BaseModel, written: dict[str, Any]) -> dict[str, Any]:
+    """What was written of a part, with the marks of all that it holds."""
+    for name in type(part).model_fields:
+        value = getattr(part, name)
+        if name in MARKS:
+            written[name] = value
+        elif isinstance(value, BaseModel) and name in written:
+            _marked(value, written[name])
+        elif isinstance(value, tuple) and name in written:
+            for inner, text in zip(value, written[name]):
+                if isinstance(inner, BaseModel):
+                    _marked(inner, text)
+    return written
+
+
+_DECISIONS = (
+    ("irodori", "made by irodori"), ("source", "source"), ("reading", "reading"), ("structure", "what was read"),
+    ("catalogue", "own catalogue of finishes"), ("finishes", "finish schedule"), ("masks", "masks"), ("lamps", "lamp schedule"),
+    ("photometry", "photometric files"), ("entourage", "entourage list"), ("season", "season"), ("light", "light"),
+    ("exposure", "exposure"), ("seed", "seed"), ("quality", "quality"), ("rays", "ray kernel"), ("balance", "balance"),
+    ("lens", "lens"), ("look", "look"), ("output", "output"), ("steps", "steps"),
+)  # fmt: skip
+
+
+def _differences(one: Recipe, two: Recipe) -> Iterator[str]:
+    for name, words in _DECISIONS:
+        a, b = getattr(one, name), getattr(two, name)
+        if a == b:
+            continue
+        if name == "structure" and (one.source, one.reading) != (two.source, two.reading):
+            continue  # said already
+        if name == "light":
+            yield f"{words}: '{a.name}' here, '{b.name}' there" + (", with other values" if a.name == b.name else "")
+        elif name == "steps":
+            yield f"{words}: {_in_words([s.step for s in a])} here, {_in_words([s.step for s in b])} there"
+        elif isinstance(a, BaseModel) and type(a) is type(b):
+            for part in type(a).model_fields:
+                x, y = getattr(a, part), getattr(b, part)
+                if x != y:
+                    yield f"{words}, {part.replace('_', ' ')}: {_in_words(x)} here, {_in_words(y)} there"
+        elif (isinstance(a, str) and max(len(a), len(b)) > 60) or (isinstance(a, str) and "\n" in a + b):
+            yield f"{words}: {_lines_apart(a, b)}"
+        else:
+            yield f"{words}: {_in_words(a)} here, {_in_words(b)} there"
+
+
+def _in_words(value: Any) -> str:
+    if value is None or value == () or value == [] or value == "" or value == {}:
+        return "none"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, Corrections):
+        parts = [
+            f"{len(value.length)} known lengths" * bool(value.length),
+            f"{len(value.surface)} surfaces" * bool(value.surface),
+        ]
+        parts.append("the camera" if value.camera != type(value.camera)() else "")
+        parts.append("the eye height" if value.eye_height is not None else "")
+        return " and ".join(filter(None, parts)) or "none"
+    if isinstance(value, BaseModel):
+        told = [
+            f"{n.replace('_', ' ')} {_in_words(getattr(value, n))}"
+            for n in sorted(value.model_fields_set)
+            if n != "what"
+        ]
+        return "; ".join(told) or "as usual"
+    if isinstance(value, tuple | list):
+        return ", ".join(_in_words(v) for v in value)
+    if isinstance(value, dict):
+        return ", ".join(value)
+    if isinstance(value, float):
+        return f"{value:g}"
+    text = str(value)
+    return text if len(text) <= 60 else f"{text[:24]}…"
+
+
+def _lines_apart(a: str, b: str) -> str:
+    """How two texts differ, in words."""
+    if not a or not b:
+        return "only there" if not a else "only here"
+    ours, theirs = a.splitlines(), b.splitlines()
+    here = [line for line in ours if line not in theirs]
+    there = [line for line in theirs if line not in ours]
+    said = [
+        f"'{lines[0].strip()}'{f' and {len(lines) - 1} more' if len(lines) > 1 else ''} only {where}"
+        for lines, where in ((here, "here"), (there, "there"))
+        if lines
+    ]
+    return "; ".join(said) or "the same lines in another order"
+
+
+class Change(Step):
+    """Part of the picture rendered anew: `mask` (`irodori.core.mask_text`) says where, `by` with which decisions."""
+
+    step: Literal["change"] = "change"
+    mask: str
+    by: Recipe

@@ -1,0 +1,1 @@
+"""From light at places to the layers of a picture."""

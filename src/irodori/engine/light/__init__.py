@@ -1,0 +1,1 @@
+"""Light: sun, sky, lamps, and what bounces."""

@@ -1,0 +1,1 @@
+"""Mirrors, water, gloss and glass."""

@@ -1,0 +1,411 @@
+"""Mirrors, water, gloss and glass: what is reflected and what lies behind, shaded like any other surface."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numba import njit
+
+from irodori.core.sampling import ASIDE_IN_CELLS, lattice_point
+from irodori.engine.light.directions import add_sky, any_frame, sky_place
+from irodori.engine.light.light_cache import LightCache, find_cell
+from irodori.engine.light.sunlight import FRONT, NONE, Sun, sun_visibility
+from irodori.engine.mirrors.specular_rays import mirror_rays, rays_through_glass
+from irodori.engine.rays.ray_scene import RayScene
+from irodori.engine.surface.fresnel import fresnel_dielectric, fresnel_double_glazing
+from irodori.engine.surface.imagined_rooms import room_radiance
+from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
+from irodori.engine.surface.tables import GLASS, LAMP, WATER, Tables
+
+WAVE_LEAN = np.float32(0.11)
+"""Mean slope of the ripples, radians."""
+
+
+@dataclass(frozen=True, eq=False)
+class Surroundings:
+    """All that a secondary ray may meet. `open` has everything but the glass, which is in `panes` if there is any, with
+    `pane_normal` (G, 3) and `pane_surface` (G,) of its triangles."""
+
+    tables: Tables
+    open: RayScene
+    open_tables: Tables
+    panes: RayScene | None
+    pane_normal: np.ndarray
+    pane_surface: np.ndarray
+    cache: LightCache
+    rooms: np.ndarray
+    room_colour: np.ndarray
+    seed: int
+    angle: float
+
+
+@dataclass(frozen=True, eq=False)
+class Shining:
+    """Lights as secondary rays see them.
+
+    `number` (L,) in the cache, and `lamps` (L,) the first column there of their lamps; `skies` (R, K, L, 3) with clouds in
+    them, `suns` and for each the first that stands `alike`, the levels (L,) of `lamp_level` and `room_level`, `haze` (L,) 1/m, and the radiance (L,), cd/m², at
+    which a single ray is held.
+    """
+
+    number: np.ndarray
+    lamps: np.ndarray
+    skies: np.ndarray
+    suns: tuple[Sun, ...]
+    alike: tuple[int, ...]
+    lamp_level: np.ndarray
+    room_level: np.ndarray
+    haze: np.ndarray
+    limit: np.ndarray
+
+
+@dataclass(frozen=True, eq=False)
+class Met:
+    """What rays met, whatever the light and the weather: their `directions` and `distance`, the `places`, the cache's `row`,
+    and how far shadow rays start off the surface."""
+
+    places: Places
+    directions: np.ndarray
+    distance: np.ndarray
+    row: np.ndarray
+    lift: np.ndarray
+    keys: np.ndarray
+
+
+@njit(cache=True, nogil=True)
+def _places(
+    origins,
+    directions,
+    distance,
+    tri,
+    tri_normal,
+    tri_surface,
+    travelled,
+    angle,
+    spread,
+    region,
+    position,
+    normal,
+    foot,
+):
+    for i in range(len(tri)):
+        t = tri[i]
+        region[i] = 0
+        if t < 0:
+            continue
+        region[i] = tri_surface[t]
+        side = np.float32(0)
+        for k in range(3):
+            position[i, k] = origins[i, k] + directions[i, k] * distance[i]
+            side += directions[i, k] * tri_normal[t, k]
+        sign = np.float32(-1.0) if side > 0 else np.float32(1.0)
+        for k in range(3):
+            normal[i, k] = sign * tri_normal[t, k]
+        foot[i] = (travelled[i] + distance[i]) * angle + distance[i] * spread[i]
+
+
+@njit(cache=True, nogil=True)
+def _find_rows(region, position, normal, table, clear, eye, keys, sample, row, open_air):
+    """The cache's cell of each hit, looked up a little aside so that the cells' borders dissolve; the sky seen there."""
+    for i in range(len(region)):
+        if region[i] == 0:
+            continue
+        nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
+        a, b = lattice_point(sample, keys[i], ASIDE_IN_CELLS)
+        tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
+        ju, jv = (a - np.float32(0.5)) * np.float32(0.4), (b - np.float32(0.5)) * np.float32(0.4)
+        row[i] = find_cell(
+            table, position[i, 0] + tx * ju + bx * jv, position[i, 1] + ty * ju + by * jv,
+            position[i, 2] + tz * ju + bz * jv, nx, ny, nz, eye,
+        )  # fmt: skip
+        open_air[i] = clear[row[i]] if row[i] >= 0 else np.float32(0)
+
+
+@njit(cache=True, nogil=True)
+def _outgoing(
+    directions, distance, region, normal, albedo, relief, cavity, seen, kind, emission, row, light, direct, spare, number,
+    first, lamps, level, skies, sun, sun_lux, haze, radiance,
+):  # fmt: skip
+    """Radiance (L, N, 9) of what each ray met, by light group; `relief` and `seen` (L, N), `sun` and `sun_lux` (L, 3); `first` (L,)
+    column of each light in the cache."""
+    rows, columns, lights, _ = skies.shape
+    one = np.float32(1)
+    for i in range(len(region)):
+        for n in range(lights):
+            for k in range(9):
+                radiance[n, i, k] = np.float32(0)
+        dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
+        s = region[i]
+        if s == 0:
+            place = sky_place(rows, columns, dx, dy, dz)
+            for n in range(lights):
+                add_sky(skies, n, place, one, 3, radiance[n, i])
+            continue
+        if kind[s] == LAMP:
+            for n in range(lights):
+                for k in range(3):
+                    radiance[n, i, 6 + k] = emission[s, k] * level[n]
+            continue
+        nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
+        known = row[i] >= 0
+        lit = light[row[i]] if known else spare[-1 - row[i]]
+        for n in range(lights):
+            own = first[n]
+            facing = max(nx * sun[n, 0] + ny * sun[n, 1] + nz * sun[n, 2], np.float32(0)) * seen[n, i] * relief[n, i]
+            for k in range(3):
+                reflect = albedo[i, k] / np.float32(np.pi)
+                bounced = lit[own + k] - (direct[row[i], 3 * number[n] + k] if known else np.float32(0))
+                radiance[n, i, k] = reflect * (bounced * cavity[i] + facing * sun_lux[n, k])
+                radiance[n, i, 3 + k] = reflect * lit[own + 3 + k] * cavity[i]
+                radiance[n, i, 6 + k] = reflect * lit[lamps[n] + k] * level[n] * cavity[i]
+        if kind[s] == WATER:
+            # At grazing angles the waves that show are those that lean towards the viewer: they mirror higher sky.
+            mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz) + WAVE_LEAN, np.float32(0.02))
+            up = abs(dz) + np.float32(2) * WAVE_LEAN
+            flat = np.float32(np.sqrt(max(one - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6))))
+            place = sky_place(rows, columns, dx * flat, dy * flat, min(up, one))
+            for n in range(lights):
+                add_sky(skies, n, place, mirror, 3, radiance[n, i])
+        place = sky_place(rows, columns, dx, dy, np.float32(0.02))
+        for n in range(lights):
+            _veil(distance[i], haze[n], skies, n, place, radiance[n, i])
+
+
+@njit(cache=True)
+def _veil(distance, haze, skies, n, place, radiance):
+    """Haze of light n, 1/m, over the radiance (9,) of what lies at a distance, m."""
+    veil = np.float32(1) - np.float32(np.exp(-haze * distance))
+    if veil > np.float32(0.004):
+        for k in range(9):
+            radiance[k] *= np.float32(1) - veil
+        add_sky(skies, n, place, veil, 3, radiance)
+
+
+@njit(cache=True, nogil=True)
+def _add(index, weight, radiance, share, limit, total):
+    """Add weighted radiance; what is far beyond white is held, or single rays that meet a lamp leave specks."""
+    for i in range(len(index)):
+        brightest = np.float32(0)
+        for g in range(3):
+            for k in range(3):
+                brightest = max(brightest, weight[i, k] * radiance[i, 3 * g + k])
+        held = share if brightest <= limit else share * limit / brightest
+        for g in range(3):
+            for k in range(3):
+                total[index[i], 3 * g + k] += weight[i, k] * radiance[i, 3 * g + k] * held
+
+
+@njit(cache=True, nogil=True)
+def _glass_share(directions, tri, tri_normal, tri_surface, kind, share):
+    """Reflectance of the glass that rays met, 0 elsewhere."""
+    for i in range(len(tri)):
+        t = tri[i]
+        share[i] = np.float32(0)
+        if t >= 0 and kind[tri_surface[t]] == GLASS:
+            cosine = abs(
+                directions[i, 0] * tri_normal[t, 0]
+                + directions[i, 1] * tri_normal[t, 1]
+                + directions[i, 2] * tri_normal[t, 2]
+            )
+            share[i] = fresnel_double_glazing(cosine, np.float32(0.043))
+
+
+@njit(cache=True, nogil=True)
+def _rooms(index, region, position, view, normal, frames, daylight, level, colour, seed, weight, share, total):
+    out = np.zeros(9, np.float32)
+    for i in range(len(index)):
+        room_radiance(
+            position[i, 0], position[i, 1], position[i, 2], view[i, 0], view[i, 1], view[i, 2], normal[i, 0],
+            normal[i, 1], normal[i, 2], frames[region[i]], daylight[i], level, colour, seed, out,
+        )  # fmt: skip
+        for g in range(3):
+            for k in range(3):
+                total[index[i], 3 * g + k] += weight[i, k] * out[3 * g + k] * share
+
+
+def meet(around: Surroundings, origins, directions, distance, tri, travelled, spread, keys, sample) -> Met:
+    """What rays met in the scene without glass.
+
+    `spread` (N,) is what a rough mirror adds to a pixel's angle: finishes are averaged over both.
+    """
+    count, tables, cache = len(tri), around.open_tables, around.cache
+    region = np.empty(count, np.int32)
+    position, normal = np.zeros((count, 3), np.float32), np.zeros((count, 3), np.float32)
+    foot, open_air = np.zeros(count, np.float32), np.zeros(count, np.float32)
+    _places(
+        origins, directions, distance, tri, tables.tri_normal, tables.tri_surface, travelled, np.float32(around.angle),
+        spread, region, position, normal, foot,
+    )  # fmt: skip
+    row = np.zeros(count, np.int64)
+    _find_rows(region, position, normal, cache.table, cache.open, cache.eye, keys, sample, row, open_air)
+    distance = np.where(tri >= 0, distance, np.float32(0))
+    lift = (1e-3 + 2e-4 * (travelled + distance)).astype(np.float32)
+    return Met(Places(region, position, directions, normal, foot, open_air), directions, distance, row, lift, keys)
+
+
+def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather) -> np.ndarray:
+    """Radiance (L, N, 9) of what rays met, in each light of one weather."""
+    tables, cache, places = around.open_tables, around.cache, met.places
+    if weather == Weather():
+        # Wear is too fine to show in a mirror; rain and snow are not.
+        places = replace(places, open_air=np.zeros_like(places.open_air))
+    looked = lights.suns[0].direction
+    look = look_at_surfaces(tables, places, looked, around.seed, weather)
+    shape = len(lights.suns), len(met.row)
+    seen, relief = np.zeros(shape, np.float32), np.empty(shape, np.float32)
+    sides = np.where(places.region > 0, FRONT, NONE).astype(np.int8)
+    for n, (sun, first) in enumerate(zip(lights.suns, lights.alike)):
+        relief[n] = look.relief
+        if not sun.shines:
+            continue
+        if first < n:
+            seen[n], relief[n] = seen[first], relief[first]
+            continue
+        seen[n] = sun_visibility(around.open, places.position, places.normal, met.keys, sun, 1, met.lift, sides=sides)
+        if not np.array_equal(sun.direction, looked):
+            relief[n] = relief_under(tables, places, look, seen[n], sun.direction, around.seed, weather)
+    radiance = np.empty((*shape, 9), np.float32)
+    _outgoing(
+        met.directions, met.distance, places.region, places.normal, look.albedo, relief, look.cavity, seen,
+        tables.kind, tables.emission, met.row, cache.light, cache.sun_direct, cache.spare, lights.number,
+        cache.first_columns(lights.number), lights.lamps,
+        lights.lamp_level, lights.skies, np.stack([sun.direction for sun in lights.suns]),
+        np.stack([sun.lux for sun in lights.suns]), lights.haze, radiance,
+    )  # fmt: skip
+    return radiance
+
+
+def trace_specular(
+    around: Surroundings, lights: Mapping[Weather, Shining], places: Places, look: Look, keys, depth, lift,
+    daylight: Mapping[Weather, Sequence[np.ndarray]], samples: int,
+) -> dict[Weather, list[np.ndarray]]:  # fmt: skip
+    """Radiance (N, 9) by light group, reflected by and seen through N places, for each light of each weather.
+
+    The places look the same in all of these weathers, so the rays are the same too. `daylight` holds the illuminance in each light of
+    those that are panes of imagined rooms, (R, 3).
+    """
+    tables, region, position, normal = around.tables, places.region, places.position, places.normal
+    totals = {w: [np.zeros((len(region), 9), np.float32) for _ in shining.suns] for w, shining in lights.items()}
+    everyone = np.arange(len(region))
+    is_glass = tables.kind[region] == GLASS
+    glass = np.flatnonzero(is_glass)
+    share, angle = np.float32(1.0 / samples), np.float32(around.angle)
+    travelled = depth.astype(np.float32)
+    spread = np.where(is_glass, 0, 0.5 * look.rough).astype(np.float32)
+    start = position + normal * lift[:, None]
+    weight = np.zeros((len(region), 3), np.float32)
+    directions = np.zeros_like(position)
+    for sample in range(samples):
+        mirror_rays(
+            region, places.view, normal, look.bent, look.rough, look.albedo, keys, sample, samples, tables.finish,
+            tables.rows, tables.kind, angle, directions, weight,
+        )  # fmt: skip
+        # Reflections that would hardly show are not worth a ray.
+        use = everyone
+        if samples > 1:
+            use = np.flatnonzero(np.maximum(np.maximum(weight[:, 0], weight[:, 1]), weight[:, 2]) > 0.002)
+        _reflect(
+            around, lights, use, start[use], directions[use], weight[use], travelled[use], spread[use], keys[use], sample,
+            share, totals,
+        )  # fmt: skip
+    if not len(glass):
+        return totals
+    virtual = around.rooms[region[glass], 1] > 0
+    weight, directions = np.zeros((len(glass), 3), np.float32), np.zeros((len(glass), 3), np.float32)
+    rooms, real = glass[virtual], glass[~virtual]
+    for sample in range(samples):
+        rays_through_glass(
+            region[glass], places.view[glass], keys[glass], look.cavity[glass], sample, samples, tables.finish,
+            tables.rows, tables.base, angle, normal[glass], directions, weight,
+        )  # fmt: skip
+        for weather, shining in lights.items():
+            for level, lux, total in zip(shining.room_level, daylight[weather], totals[weather]):
+                _rooms(
+                    rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], around.rooms, lux, level,
+                    around.room_colour, around.seed, weight[virtual], share, total,
+                )  # fmt: skip
+        if not len(real):
+            continue
+        behind = position[real] - normal[real] * lift[real, None]
+        ways = np.ascontiguousarray(directions[~virtual])
+        met = meet(
+            around, behind, ways, *around.open.closest(behind, ways), travelled[real], spread[real], keys[real], sample
+        )
+        for weather, shining in lights.items():
+            for one, limit, total in zip(light_met(around, met, shining, weather), shining.limit, totals[weather]):
+                _add(real, weight[~virtual], one, share, limit, total)
+    return totals
+
+
+def _reflect(around, lights, index, start, directions, weight, travelled, spread, keys, sample, share, totals) -> None:
+    start, directions = np.ascontiguousarray(start), np.ascontiguousarray(directions)
+    distance, tri = around.open.closest(start, directions)
+    panes = np.zeros(0, np.int64)
+    if around.panes is not None:
+        before, pane = around.panes.closest(start, directions)
+        pane[before >= distance] = -1
+        mirrored = np.empty(len(index), np.float32)
+        _glass_share(directions, pane, around.pane_normal, around.pane_surface, around.tables.kind, mirrored)
+        panes = np.flatnonzero(mirrored > 0)
+    met = meet(around, start, directions, distance, tri, travelled, spread, keys, sample)
+    for weather, shining in lights.items():
+        radiance = light_met(around, met, shining, weather)
+        if len(panes):
+            cache = around.cache
+            _rooms_in_panes(
+                panes, start, directions, before, pane, around.pane_normal, around.pane_surface, around.rooms,
+                around.room_colour, around.seed, shining.room_level, cache.table, cache.eye, cache.light, cache.spare,
+                cache.first_columns(shining.number), shining.skies, shining.haze, radiance,
+            )  # fmt: skip
+            _bend_in_panes(panes, directions, pane, around.pane_normal, shining.skies, mirrored, radiance)
+        for one, limit, total in zip(radiance, shining.limit, totals[weather]):
+            _add(index, weight, one, share, limit, total)
+
+
+@njit(cache=True, nogil=True)
+def _rooms_in_panes(
+    panes, origins, directions, distance, tri, tri_normal, tri_surface, frames, colour, seed, level, table, eye, light, spare,
+    first, skies, haze, radiance,
+):  # fmt: skip
+    """Where glass met by a reflected ray has an imagined room behind it, the ray sees that; `first` (L,) column of each light."""
+    rows, columns, lights, _ = skies.shape
+    daylight = np.empty(3, np.float32)
+    for i in panes:
+        t, dx, dy, dz = tri[i], directions[i, 0], directions[i, 1], directions[i, 2]
+        frame = frames[tri_surface[t]]
+        if frame[1] <= 0:
+            continue
+        nx, ny, nz = tri_normal[t, 0], tri_normal[t, 1], tri_normal[t, 2]
+        if dx * nx + dy * ny + dz * nz > 0:
+            nx, ny, nz = -nx, -ny, -nz
+        far = distance[i]
+        x, y, z = origins[i, 0] + dx * far, origins[i, 1] + dy * far, origins[i, 2] + dz * far
+        row = find_cell(table, x, y, z, nx, ny, nz, eye)
+        lit = light[row] if row >= 0 else spare[-1 - row]
+        place = sky_place(rows, columns, dx, dy, np.float32(0.02))
+        for n in range(lights):
+            for k in range(3):
+                daylight[k] = lit[first[n] + k] + lit[first[n] + 3 + k]
+            room_radiance(
+                x, y, z, dx, dy, dz, nx, ny, nz, frame, daylight, level[n], colour, seed, radiance[n, i]
+            )  # fmt: skip
+            _veil(far, haze[n], skies, n, place, radiance[n, i])
+
+
+@njit(cache=True, nogil=True)
+def _bend_in_panes(panes, directions, pane, tri_normal, skies, mirrored, radiance):
+    """Glass met by a reflected ray mirrors the sky in turn; what lies behind it shows the rest."""
+    rows, columns, lights, _ = skies.shape
+    for i in panes:
+        t = tri_normal[pane[i]]
+        dot = directions[i, 0] * t[0] + directions[i, 1] * t[1] + directions[i, 2] * t[2]
+        dx = directions[i, 0] - np.float32(2) * dot * t[0]
+        dy = directions[i, 1] - np.float32(2) * dot * t[1]
+        dz = directions[i, 2] - np.float32(2) * dot * t[2]
+        place = sky_place(rows, columns, dx, dy, max(dz, np.float32(0.02)))
+        for n in range(lights):
+            for k in range(9):
+                radiance[n, i, k] *= np.float32(1) - mirrored[i]
+            add_sky(skies, n, place, mirrored[i], 3, radiance[n, i])

@@ -1,0 +1,1 @@
+"""Ray queries against the scene's triangles."""

@@ -1,0 +1,1 @@
+"""What surfaces look like, and the tables that kernels read."""

@@ -1,0 +1,33 @@
+"""Lights as recipes keep them: by name where that gives the same light again, else with all their numbers."""
+
+from __future__ import annotations
+
+from irodori.core.array_text import array_from_text, array_text
+from irodori.core.errors import RecipeError
+from irodori.core.recipe import LightChoice, LightInFull
+from irodori.core.scene import Light, SkyDome
+from irodori.light.seal import NUMBERS, arrays_of, seal_of
+from irodori.light.settings import make_light
+
+
+def light_decisions(light: Light) -> tuple[LightChoice | LightInFull, float]:
+    """What a recipe keeps of a light, and the stops of exposure that were asked for beside it."""
+    told = light.parameters
+    if told.get("seal") == seal_of(light):
+        return LightChoice(name=told["light"], north=told["north"], sun=told.get("sun")), told["exposure"]
+    values = {name: float(getattr(light, name)) for name in NUMBERS} | {"sun_cosine": float(light.dome.sun_cosine)}
+    return LightInFull(
+        name=light.name, values=values, arrays={n: array_text(a) for n, a in arrays_of(light).items()}
+    ), 0.0
+
+
+def light_from(kept: LightChoice | LightInFull, exposure: float = 0.0) -> Light:
+    """The light that a recipe tells of. Raises LightError, or RecipeError when its numbers are damaged."""
+    if isinstance(kept, LightChoice):
+        return make_light(kept.name, north=kept.north, exposure=exposure)
+    try:
+        arrays = {name: array_from_text(text) for name, text in kept.arrays.items()}
+        dome = SkyDome(**arrays, sun_cosine=kept.values["sun_cosine"])
+        return Light(kept.name, dome, parameters={}, **{name: kept.values[name] for name in NUMBERS})
+    except (KeyError, TypeError) as error:
+        raise RecipeError(f"The light '{kept.name}' in the recipe lacks {error}") from None

@@ -1,0 +1,1 @@
+"""The settings, a file for each subject; every file here registers its own."""

@@ -1,0 +1,164 @@
+"""From settings to the recipe of the picture that they ask for."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from irodori.core.corrections import Corrections
+from irodori.core.errors import CaptureError
+from irodori.core.recipe import FromCapture, FromMemory, FromModel, FromStructure, LightChoice, Recipe
+from irodori.finishes import Schedule, read_schedule
+from irodori.formats.mesh_file import SUFFIXES as MODELS
+from irodori.settings.known.dressing import light_at
+from irodori.settings.values import Values
+from irodori.structure.corrections.file import corrections_beside, read_corrections
+
+STRUCTURES = (".exr", ".json")
+FOR_MODELS = ("view", "views", "with", "up", "unit", "width", "height", "size", "ground")
+FOR_PICTURES = ("depth", "normal", "id", "near", "far", "kind", "as is", "keep", "remove")
+
+
+def is_model(path: str | Path) -> bool:
+    """Whether a file is a model, by its ending."""
+    return Path(path).suffix.lower() in MODELS
+
+
+def is_structure(path: str | Path) -> bool:
+    """Whether a file is a saved structure, by its ending."""
+    return Path(path).suffix.lower() in STRUCTURES
+
+
+def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | None]:
+    """The recipe, and the finish schedule if one was told, which may name masks that lie beside it.
+
+    Parameters
+    ----------
+    values
+        What holds.
+    source
+        The capture, model or saved structure; None takes that of the recipe which all else comes from.
+
+    Raises
+    ------
+    IrodoriError
+        When something told does not go with what comes in.
+    """
+    recipe = values.base
+    if source is not None:
+        kept = recipe.source if same_file(recipe, source) else FromMemory()
+        recipe = recipe.but(source=_source(values, source, kept))
+        if kept == FromMemory():
+            recipe = recipe.but(reading=type(recipe.reading)(), structure="")
+    else:
+        recipe = recipe.but(source=_changed_source(values, recipe.source))
+    recipe = recipe.but(reading=_reading(values, recipe, source))
+    for name in ("season", "seed", "quality", "exposure", "look", "rays", "balance", "lens"):
+        if _wins(values, name) and values[name] is not None:
+            recipe = recipe.but(**{name: values.kept(name)})
+    if _wins(values, "bits"):
+        recipe = recipe.but(output=recipe.output.model_copy(update={"bits": values.kept("bits")}))
+    if _wins(values, "light") and values["light"] is not None:
+        recipe = recipe.but(light=LightChoice(name=light_at(values["light"], values.kept("place"))))
+    if _wins(values, "lamps") and values["lamps"] is not None:
+        lamps = values.kept("lamps")
+        recipe = recipe.but(lamps=lamps.text, photometry=lamps.files)
+    if _wins(values, "entourage") and values["entourage"] is not None:
+        recipe = recipe.but(entourage=values.kept("entourage").text)
+    schedule = None
+    if values["catalogue"] is not None and _wins(values, "catalogue"):
+        recipe = recipe.but(catalogue=values.kept("catalogue"))
+    if values["finishes"] is not None and _wins(values, "finishes"):
+        schedule = read_schedule(values["finishes"], catalogue=recipe.catalogue or None)
+        recipe = recipe.but(finishes=schedule.text, masks={})
+    elif _wins(values, "catalogue") and recipe.catalogue:
+        schedule = read_schedule(recipe.finishes or None, catalogue=recipe.catalogue, masks=recipe.masks)
+    for one in values.known:
+        if one.step is not None and _wins(values, one.name) and values[one.name] not in (None, one.default):
+            recipe = recipe.but(steps=(*recipe.steps, one.step(values.kept(one.name))))
+    return recipe, schedule
+
+
+def same_file(recipe: Recipe, source: str) -> bool:
+    """Whether a recipe's picture was made from this very file."""
+    told = recipe.source
+    files = told.files[:1] if isinstance(told, FromModel) else [getattr(told, "file", "")]
+    return any(file and Path(file).absolute() == Path(source).absolute() for file in files)
+
+
+def _wins(values: Values, name: str) -> bool:
+    """Whether what holds of a setting is to be put into the recipe: what an earlier picture decided stands there already."""
+    value = values.by_name.get(name)
+    return value is not None and not value.whence.startswith("recipe of ")
+
+
+def _source(values: Values, source: str, kept: Any) -> FromCapture | FromModel | FromStructure:
+    if is_structure(source):
+        _refuse(values, (*FOR_MODELS, *FOR_PICTURES), f"'{source}' is a structure that was read already")
+        return FromStructure(file=source)
+    if is_model(source):
+        if any(values.was_told(name) for name in ("depth", "normal", "id")):
+            raise CaptureError("Passes belong to a picture; a model brings its own")
+        _refuse(values, FOR_PICTURES, f"'{source}' is a model")
+        told = kept if isinstance(kept, FromModel) else FromModel(files=(source,))
+        files = (source, *values["with"]) if values["with"] else told.files
+        return _changed_source(values, told.model_copy(update={"files": files}))
+    _refuse(values, FOR_MODELS, f"'{source}' is read as a picture")
+    return _changed_source(values, kept if isinstance(kept, FromCapture) else FromCapture(file=source))
+
+
+def _changed_source(values: Values, source: Any) -> Any:
+    """The source with what was told of how it is opened."""
+    update: dict[str, Any] = {}
+    fields = type(source).model_fields
+    for name in ("north", "up", "unit", "ground", "near", "far", "kind", "keep", "remove", "width", "height"):
+        if name in fields and _wins(values, name) and values[name] is not None:
+            kept = values.kept(name)
+            update[name] = tuple(kept) if isinstance(kept, list) else kept
+    if isinstance(source, FromModel):
+        if _wins(values, "view") and values["view"] is not None:
+            update |= {"view": values["view"], "camera": None}
+        if values["views"] is not None:
+            update["views"] = str(values["views"])
+        if values["size"] is not None:
+            wide, high = values.kept("size")
+            update |= {"width": update.get("width", wide), "height": update.get("height", high)}
+        if {"up", "unit"} & set(update) or values["with"]:
+            update["digest"] = None
+    if isinstance(source, FromCapture):
+        if values["as is"]:
+            update["clean"] = False
+        passes = {name: str(values[name]) for name in ("depth", "normal", "id") if values[name]}
+        if passes and "depth" not in passes:
+            raise CaptureError("Passes need at least a depth pass; give --depth")
+        if passes:
+            update["passes"] = passes
+    return source.model_copy(update=update)
+
+
+def _refuse(values: Values, names: tuple[str, ...], why: str) -> None:
+    """What was told outright but has no meaning is refused; a project file may say it for other sources."""
+    for name in names:
+        value = values.by_name.get(name)
+        if value is not None and value.whence == "given" and value.told not in (None, [], False):
+            flag = next(one.flag for one in values.known if one.name == name)
+            what = "models" if name in FOR_MODELS else "captures"
+            raise CaptureError(f"{flag} is for {what}; {why}")
+
+
+def _reading(values: Values, recipe: Recipe, source: str | None):
+    told = recipe.reading
+    update: dict[str, Any] = {}
+    if _wins(values, "eye height") and values["eye height"] is not None:
+        update["eye_height"] = values.kept("eye height")
+    if values["rules only"]:
+        update["learned"] = False
+    corrections = told.corrections
+    if values["corrections"] is not None:
+        corrections = read_corrections(values["corrections"])
+    elif corrections == Corrections() and source is not None and not is_model(source) and not is_structure(source):
+        beside = corrections_beside(source)
+        corrections = read_corrections(beside) if beside.is_file() else corrections
+    if values["length"] is not None:
+        corrections = corrections.model_copy(update={"length": (values.kept("length"), *corrections.length)})
+    return told.model_copy(update={**update, "corrections": corrections})

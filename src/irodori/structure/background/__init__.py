@@ -1,0 +1,1 @@
+"""What lies behind: sky, hills, crowns; and ceilings that pass for sky."""

@@ -1,0 +1,1 @@
+"""The camera and the directions of lines, from line segments."""

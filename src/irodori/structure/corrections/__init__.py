@@ -1,0 +1,1 @@
+"""What a user says was read wrongly."""

@@ -1,0 +1,1 @@
+"""What is curved: balls, posts, drums, domes and vaults."""

@@ -1,0 +1,1 @@
+"""How far away each plane lies, and to what scale."""

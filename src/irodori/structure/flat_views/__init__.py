@@ -1,0 +1,1 @@
+"""Elevations and plans: drawn without depth."""

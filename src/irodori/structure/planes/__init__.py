@@ -1,0 +1,1 @@
+"""Which way each region faces."""

@@ -1,0 +1,1 @@
+"""Regions: the areas that must not move, found, grown, joined and measured."""

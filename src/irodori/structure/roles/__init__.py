@@ -1,0 +1,1 @@
+"""What each surface is."""

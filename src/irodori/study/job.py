@@ -1,0 +1,229 @@
+"""From a recipe to its picture, stage by stage."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+import irodori
+from irodori.capture import open_capture, open_model
+from irodori.capture.model.model import kept_view
+from irodori.core import late
+from irodori.core.capture import Capture
+from irodori.core.errors import CaptureError, RecipeError
+from irodori.core.progress import Progress
+from irodori.core.recipe import FromCapture, FromModel, FromStructure, LightChoice, Recipe
+from irodori.core.scene import Scene
+from irodori.core.structure import Structure
+from irodori.engine.rays.ray_scene import ray_kernel
+from irodori.finishes import Schedule, read_schedule
+from irodori.formats.read_image import file_digest
+from irodori.light import read_lamps
+from irodori.light.in_recipes import light_from
+from irodori.picture import Picture, render
+from irodori.scene import dress
+from irodori.structure import read_structure
+
+
+@dataclass(frozen=True)
+class Job:
+    """Making the picture that a recipe tells of.
+
+    Attributes
+    ----------
+    recipe
+        What is decided.
+    schedule
+        The finish schedule where it was read already (its masks lie beside it); None takes the recipe's text.
+    beside
+        The picture the recipe comes from: files that are not where the recipe says are looked for in its folder. None for a new one.
+    moved
+        Where the capture or model lies now.
+    exact
+        Insist on the version and the very files that the recipe tells of.
+    """
+
+    recipe: Recipe
+    schedule: Schedule | None = None
+    beside: Path | None = None
+    moved: Path | None = None
+    exact: bool = False
+
+    def run(self, progress: Progress | None = None, *, cache: bool = True) -> Picture:
+        """All stages one after the other; errors are those of the stages."""
+        structure = self.read(self.open(progress), progress, cache=cache)
+        return self.render(self.dress(structure), progress)
+
+    def open(self, progress: Progress | None = None) -> Capture:
+        """Open what comes in. Raises CaptureError, ModelError, or RecipeError when it is missing or has changed."""
+        self._check_version()
+        source = self.recipe.source
+        with ray_kernel(self._rays()):
+            if isinstance(source, FromModel):
+                opened = self._open_view(source, progress)
+            elif isinstance(source, FromStructure):
+                return capture_of_structure(self._found(self.moved or source.file, None))
+            elif isinstance(source, FromCapture):
+                opened = self._open_picture(source)
+            else:
+                if self.moved is None:
+                    raise RecipeError(
+                        f"The recipe in '{self._name}' names neither a capture nor a model: what it was made from lay in memory; "
+                        "give it with --capture"
+                    )
+                opened = open_capture(
+                    self.moved, kind=source.kind, clean=source.clean, keep=source.keep, remove=source.remove, north=source.north
+                )  # fmt: skip
+        # A recipe keeps the name that the capture had, wherever it lies now.
+        return replace(opened, origin=source) if self.exact else opened
+
+    def read(self, capture: Capture, progress: Progress | None = None, *, cache: bool = True) -> Structure:
+        """Read its structure. Raises StructureError, or RecipeError when another comes out than the recipe tells of."""
+        told = self.recipe.reading
+        structure = read_structure(
+            capture, eye_height=told.eye_height, learned=told.learned, corrections=told.corrections, cache=cache, progress=progress
+        )  # fmt: skip
+        if self.exact:
+            if structure.digest != self.recipe.structure:
+                raise RecipeError(
+                    f"The structure read now differs from the one in '{self._name}': the capture or its passes changed"
+                )
+            structure = replace(structure, origin=self.recipe.source, reading=told)
+        return structure
+
+    def dress(self, structure: Structure) -> Scene:
+        """Dress it. Raises FinishError, LightError, EntourageError."""
+        told = self.recipe
+        schedule = self.schedule
+        if schedule is None:
+            schedule = read_schedule(told.finishes, catalogue=told.catalogue or None, masks=told.masks)
+        light = told.light.name if isinstance(told.light, LightChoice) else light_from(told.light)
+        with ray_kernel(self._rays()):
+            return dress(
+                structure, schedule, light, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
+                season=told.season, exposure=told.exposure, seed=told.seed,
+            )  # fmt: skip
+
+    def render(self, scene: Scene, progress: Progress | None = None) -> Picture:
+        """Render it, with all that is done to the picture afterwards."""
+        with ray_kernel(self._rays()):
+            picture = render(scene, self.recipe.quality, look=self.recipe.look, progress=progress)
+            return self.finish(picture, progress)
+
+    def finish(self, picture: Picture, progress: Progress | None = None) -> Picture:
+        """What is done to a picture as rendered: balance, lens, steps."""
+        told = self.recipe
+        if told.balance != type(told.balance)():
+            picture = picture.rebalanced(**dict(told.balance))
+        if told.lens != type(told.lens)():
+            picture = picture.through_lens(**dict(told.lens))
+        for step in told.steps:
+            picture = late.do(f"step {step.step}", picture, step, progress=progress)
+        return picture
+
+    @property
+    def _name(self) -> str:
+        return str(self.beside or "the recipe")
+
+    def _rays(self) -> str | None:
+        return self.recipe.rays or None
+
+    def _check_version(self) -> None:
+        if self.exact and self.recipe.irodori != irodori.__version__:
+            raise RecipeError(
+                f"'{self._name}' was made by irodori {self.recipe.irodori}, this is {irodori.__version__}: install that version, "
+                "or allow differences"
+            )
+
+    def _open_picture(self, source: FromCapture) -> Capture:
+        file = self._found(self.moved or source.file, source.digest)
+        passes = {name: self._found(path, None) for name, path in source.passes.items()}
+        return open_capture(
+            file, passes or None, kind=source.kind, near=source.near, far=source.far, clean=source.clean, keep=source.keep,
+            remove=source.remove, north=source.north,
+        )  # fmt: skip
+
+    def _open_view(self, source: FromModel, progress: Progress | None) -> Capture:
+        files = [self.moved] if self.moved else source.files
+        views = self._found(source.views, None) if source.views else None
+        model = open_model(
+            [self._found(f, None) for f in files], up=source.up, unit=source.unit, north=source.north, views=views
+        )  # fmt: skip
+        if self.exact and source.digest and model.data.digest != source.digest:
+            raise RecipeError(f"The model '{files[0]}' has changed since '{self._name}' was made")
+        view = source.view
+        if source.camera is not None:
+            view = kept_view(source.view or "view", source.camera)
+        return model.view(
+            view, width=source.width, height=source.height, ground=source.ground, style=source.style, progress=progress
+        )  # fmt: skip
+
+    def _found(self, file: str | Path, digest: str | None) -> Path:
+        """The file, where the recipe says, or under its name beside the picture."""
+        if self.beside is None:
+            return Path(file)
+        for place in (Path(file), self.beside.parent / Path(file).name):
+            if place.is_file():
+                if self.exact and digest and file_digest(place) != digest:
+                    raise RecipeError(
+                        f"'{place}' is not the capture that '{self._name}' was made from: its content differs"
+                    )
+                return place
+        raise RecipeError(f"'{self._name}' was made from '{file}', which is not there; give its place with --capture")
+
+
+def capture_of_structure(path: str | Path) -> Capture:
+    """A saved structure as a capture whose reading is done. Raises StructureError."""
+    structure = Structure.load(path)
+    image = structure.image
+    if image is None:
+        from irodori.core.colour import decode_srgb
+        from irodori.proof.evidence import border_image
+
+        image = decode_srgb(border_image(structure))
+    origin = FromStructure(file=str(path))
+    return Capture(
+        image=image, kind="passes", digest=structure.digest, exact=replace(structure, origin=origin), mesh=structure.mesh,
+        source=str(path), notes=structure.notes, north=structure.north, origin=origin,
+    )  # fmt: skip
+
+
+def repeat(
+    path: str | Path, *, capture: str | Path | None = None, check: bool = True, progress: Progress | None = None
+) -> Picture:
+    """Make a picture again.
+
+    Saved in the same format and bits (`picture.recipe.output.bits`), the file is the same byte for byte on the same machine.
+
+    Parameters
+    ----------
+    path
+        A picture saved by `Picture.save`.
+    capture
+        Where the capture or model lies now, when it was moved.
+    check
+        Insist on the same version of Irodori and the same capture; without it the recipe is used as far as it goes.
+
+    Raises
+    ------
+    RecipeError
+        When the picture holds no recipe, was made by another version, or its capture is missing or has changed.
+    """
+    recipe = Recipe.of(path)
+    if not recipe.structure:
+        raise RecipeError(f"The recipe in '{path}' tells of no picture; it cannot be repeated")
+    job = Job(recipe, beside=Path(path), moved=Path(capture) if capture else None, exact=check)
+    picture = job.run(progress)
+    # What the file said of how it was written goes on.
+    picture.recipe = picture.recipe.but(output=recipe.output)
+    return picture
+
+
+def check_source(path: str | Path) -> None:
+    """Whether there is such a file at all. Raises CaptureError or ModelError."""
+    from irodori.core.errors import ModelError
+    from irodori.formats.mesh_file import SUFFIXES
+
+    if not Path(path).exists():
+        kind = ModelError if Path(path).suffix.lower() in SUFFIXES else CaptureError
+        raise kind(f"There is no file '{path}'")

@@ -1,0 +1,68 @@
+"""The main job in one call: from a capture or model and what was told to a picture."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from irodori.core.errors import IrodoriError
+from irodori.core.progress import Progress
+from irodori.core.recipe import Recipe
+from irodori.picture import Picture
+from irodori.settings.project_file import find_project_file
+from irodori.settings.setting import find_setting, of_groups
+from irodori.settings.to_recipe import recipe_of
+from irodori.settings.values import resolve
+from irodori.study.job import Job, check_source
+
+GROUPS = (
+    "model",
+    "north",
+    "size",
+    "passes",
+    "cleaning",
+    "reading",
+    "dressing",
+    "light",
+    "quality",
+    "developing",
+    "output",
+)
+
+
+def make(
+    source: str | Path | None = None, *, like: str | Path | Picture | Recipe | None = None, project: str | Path | None = None,
+    progress: Progress | None = None, **told: Any,
+) -> Picture:  # fmt: skip
+    """Open, read, dress and render, as `irodori render` does.
+
+    Parameters
+    ----------
+    source
+        A capture, a model or a saved structure; None takes that of `like`.
+    like
+        An earlier picture, its file or its recipe: all is decided as for it, but for what is told beside it.
+    project
+        The folder whose `irodori.toml` holds; None for none at all.
+    told
+        Settings by name, as `light="dusk"`, `finishes="finishes.csv"`, `eye_height=1.7`; those of `irodori render`.
+
+    Raises
+    ------
+    IrodoriError
+        When a setting is unknown or wrong, or as the stages say.
+    """
+    known = of_groups(*GROUPS)
+    given = {find_setting(name).name: str(v) if isinstance(v, Path) else v for name, v in told.items()}
+    if source is None and like is None:
+        raise IrodoriError(
+            "Say what to render: a capture, a model or a saved structure, or a picture that it is to be like"
+        )
+    earlier = None if like is None else (str(like), Recipe.of(like))
+    file = find_project_file(project) if project is not None else None
+    values = resolve(known, given, file, earlier)
+    if source is not None:
+        check_source(source)
+    recipe, schedule = recipe_of(values, None if source is None else str(source))
+    beside = Path(like) if source is None and isinstance(like, str | Path) else None
+    return Job(recipe, schedule, beside=beside).run(progress)
