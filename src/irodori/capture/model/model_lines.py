@@ -101,7 +101,7 @@ def _before_the_eye(start: np.ndarray, end: np.ndarray, camera: Camera) -> tuple
     start, end, a, b = start[kept].copy(), end[kept].copy(), a[kept], b[kept]
     for point, other, here, there in ((start, end, a, b), (end, start, b, a)):
         behind = here <= NEAREST
-        share = ((NEAREST - there) / (here - there))[behind, None]
+        share = ((NEAREST - there[behind]) / (here[behind] - there[behind]))[:, None]
         point[behind] = other[behind] + (point[behind] - other[behind]) * share
     return start, end, kept
 
