@@ -23,12 +23,6 @@ ExplainOption = Annotated[
     bool, typer.Option("--explain", help="List every value and where it comes from, and do nothing else.")
 ]  # fmt: skip
 
-COMING_IN = ("model", "north", "size", "passes", "cleaning", "reading")
-"""Groups of settings that say what comes in and how it is read."""
-
-PICTURE = ("dressing", "light", "quality", "developing", "output")
-"""Groups that say what picture is made of it."""
-
 
 def takes(*groups: str, without: Iterable[str] = ()) -> Callable:
     """Give a command the options of whole groups of settings.

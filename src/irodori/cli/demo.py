@@ -7,9 +7,10 @@ from typing import Annotated
 
 import typer
 
-from irodori.cli.command import COMING_IN, PICTURE, JsonOption, takes
+from irodori.cli.command import JsonOption, takes
 from irodori.cli.output import say, say_json
 from irodori.cli.work import job_of, resolved
+from irodori.settings.setting import COMING_IN, PICTURE
 
 EXAMPLE = """\b
 Example:

@@ -7,9 +7,10 @@ from typing import Annotated
 
 import typer
 
-from irodori.cli.command import COMING_IN, ExplainOption, JsonOption, SourceArgument, explain, takes
+from irodori.cli.command import ExplainOption, JsonOption, SourceArgument, explain, takes
 from irodori.cli.output import progress_bar, say, say_json
 from irodori.cli.work import job_of, resolved
+from irodori.settings.setting import COMING_IN
 
 EXAMPLE = """\b
 Examples:

@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from irodori.cli import first_run
-from irodori.cli.command import COMING_IN, PICTURE, ExplainOption, JsonOption, LikeOption, explain, takes
+from irodori.cli.command import ExplainOption, JsonOption, LikeOption, explain, takes
 from irodori.cli.output import progress_bar, say, say_json
 from irodori.cli.work import job_of, light_word, resolved
+from irodori.settings.setting import COMING_IN, PICTURE
 
 if TYPE_CHECKING:
     from irodori.settings.values import Values

@@ -7,9 +7,10 @@ from typing import Annotated
 import typer
 
 from irodori.cli import first_run
-from irodori.cli.command import COMING_IN, ExplainOption, JsonOption, LikeOption, SourceArgument, explain, takes
+from irodori.cli.command import ExplainOption, JsonOption, LikeOption, SourceArgument, explain, takes
 from irodori.cli.output import progress_bar, say, say_json
 from irodori.cli.work import job_of, light_word, resolved
+from irodori.settings.setting import COMING_IN
 
 EXAMPLE = """\b
 Examples:

@@ -18,6 +18,13 @@ if TYPE_CHECKING:
 KNOWN = Path(__file__).parent / "known"
 
 
+COMING_IN = ("model", "north", "size", "passes", "cleaning", "reading")
+"""Groups of settings that say what comes in and how it is read."""
+
+PICTURE = ("dressing", "light", "quality", "developing", "output")
+"""Groups that say what picture is made of it."""
+
+
 @dataclass(frozen=True)
 class Setting:
     """One thing that can be told.

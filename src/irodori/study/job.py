@@ -94,13 +94,10 @@ class Job:
     def dress(self, structure: Structure) -> Scene:
         """Dress it. Raises FinishError, LightError, EntourageError."""
         told = self.recipe
-        schedule = self.schedule
-        if schedule is None:
-            schedule = read_schedule(told.finishes, catalogue=told.catalogue or None, masks=told.masks)
         light = told.light.name if isinstance(told.light, LightChoice) else light_from(told.light)
         with ray_kernel(self._rays()):
             return dress(
-                structure, schedule, light, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
+                structure, self.finish_schedule(), light, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
                 season=told.season, exposure=told.exposure, seed=told.seed,
             )  # fmt: skip
 
@@ -120,6 +117,13 @@ class Job:
         for step in told.steps:
             picture = late.do(f"step {step.step}", picture, step, progress=progress)
         return picture
+
+    def finish_schedule(self) -> Schedule:
+        """The finish schedule, as it was read or as the recipe tells it. Raises FinishError."""
+        if self.schedule is not None:
+            return self.schedule
+        told = self.recipe
+        return read_schedule(told.finishes, catalogue=told.catalogue or None, masks=told.masks)
 
     @property
     def _name(self) -> str:

@@ -10,24 +10,10 @@ from irodori.core.progress import Progress
 from irodori.core.recipe import Recipe
 from irodori.picture import Picture
 from irodori.settings.project_file import find_project_file
-from irodori.settings.setting import find_setting, of_groups
+from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import resolve
 from irodori.study.job import Job, check_source
-
-GROUPS = (
-    "model",
-    "north",
-    "size",
-    "passes",
-    "cleaning",
-    "reading",
-    "dressing",
-    "light",
-    "quality",
-    "developing",
-    "output",
-)
 
 
 def make(
@@ -52,7 +38,7 @@ def make(
     IrodoriError
         When a setting is unknown or wrong, or as the stages say.
     """
-    known = of_groups(*GROUPS)
+    known = of_groups(*COMING_IN, *PICTURE)
     given = {find_setting(name).name: str(v) if isinstance(v, Path) else v for name, v in told.items()}
     if source is None and like is None:
         raise IrodoriError(

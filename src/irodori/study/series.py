@@ -10,7 +10,7 @@ from irodori.core.progress import Progress
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality
-from irodori.finishes import Schedule, read_schedule
+from irodori.finishes import Schedule
 from irodori.light import make_light, read_lamps
 from irodori.light.lamps import LampSchedule
 from irodori.picture import Picture
@@ -64,9 +64,8 @@ def series_of(
 ) -> Iterator[tuple[str, Picture]]:  # fmt: skip
     """The series of a job: all as its recipe says, but for the light. Errors as for `series`."""
     told = job.recipe
-    schedule = job.schedule or read_schedule(told.finishes, catalogue=told.catalogue or None, masks=told.masks)
     made = series(
-        structure, schedule, lights, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
+        structure, job.finish_schedule(), lights, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
         season=told.season, exposure=told.exposure, seed=told.seed, quality=told.quality, look=told.look, progress=progress,
     )  # fmt: skip
     with ray_kernel(told.rays or None):

@@ -20,6 +20,25 @@ LOOSE = {"nsz", "arcp", "contract", "afn"}
 
 
 @njit(cache=True, nogil=True, fastmath=LOOSE, error_model="numpy")
+def _way_to(corner, e, ox, oy, oz, dx, dy, dz):
+    """How far along a ray it meets a triangle at `corner` (3,) with edges `e` (6,), in lengths of its direction; −1 where it does not."""
+    px, py, pz = dy * e[5] - dz * e[4], dz * e[3] - dx * e[5], dx * e[4] - dy * e[3]
+    det = e[0] * px + e[1] * py + e[2] * pz
+    if det == 0:
+        return np.float32(-1)
+    inverse = np.float32(1) / det
+    sx, sy, sz = ox - corner[0], oy - corner[1], oz - corner[2]
+    u = (sx * px + sy * py + sz * pz) * inverse
+    if u < 0 or u > 1:
+        return np.float32(-1)
+    qx, qy, qz = sy * e[2] - sz * e[1], sz * e[0] - sx * e[2], sx * e[1] - sy * e[0]
+    v = (dx * qx + dy * qy + dz * qz) * inverse
+    if v < 0 or u + v > 1:
+        return np.float32(-1)
+    return (e[3] * qx + e[4] * qy + e[5] * qz) * inverse
+
+
+@njit(cache=True, nogil=True, fastmath=LOOSE, error_model="numpy")
 def closest_hits(bounds, child, count, corner, edges, origins, directions, distance, hit):
     """Nearest hits: `distance` (N,), `hit` (N,) the place of the triangle in the tree's order, −1 for none.
 
@@ -65,21 +84,7 @@ def closest_hits(bounds, child, count, corner, edges, origins, directions, dista
                 elif size > 0:
                     begin = child[node, c]
                     for t in range(begin, begin + size):
-                        e = edges[t]
-                        px, py, pz = dy * e[5] - dz * e[4], dz * e[3] - dx * e[5], dx * e[4] - dy * e[3]
-                        det = e[0] * px + e[1] * py + e[2] * pz
-                        if det == 0:
-                            continue
-                        inverse = np.float32(1) / det
-                        sx, sy, sz = ox - corner[t, 0], oy - corner[t, 1], oz - corner[t, 2]
-                        u = (sx * px + sy * py + sz * pz) * inverse
-                        if u < 0 or u > 1:
-                            continue
-                        qx, qy, qz = sy * e[2] - sz * e[1], sz * e[0] - sx * e[2], sx * e[1] - sy * e[0]
-                        v = (dx * qx + dy * qy + dz * qz) * inverse
-                        if v < 0 or u + v > 1:
-                            continue
-                        way = (e[3] * qx + e[4] * qy + e[5] * qz) * inverse
+                        way = _way_to(corner[t], edges[t], ox, oy, oz, dx, dy, dz)
                         if np.float32(0) <= way < best:
                             best, found = way, np.int32(t)
         distance[r], hit[r] = best, found
@@ -119,21 +124,7 @@ def any_hits(bounds, child, count, corner, edges, origins, directions, reach, bl
                 elif size > 0:
                     begin = child[node, c]
                     for t in range(begin, begin + size):
-                        e = edges[t]
-                        px, py, pz = dy * e[5] - dz * e[4], dz * e[3] - dx * e[5], dx * e[4] - dy * e[3]
-                        det = e[0] * px + e[1] * py + e[2] * pz
-                        if det == 0:
-                            continue
-                        inverse = np.float32(1) / det
-                        sx, sy, sz = ox - corner[t, 0], oy - corner[t, 1], oz - corner[t, 2]
-                        u = (sx * px + sy * py + sz * pz) * inverse
-                        if u < 0 or u > 1:
-                            continue
-                        qx, qy, qz = sy * e[2] - sz * e[1], sz * e[0] - sx * e[2], sx * e[1] - sy * e[0]
-                        v = (dx * qx + dy * qy + dz * qz) * inverse
-                        if v < 0 or u + v > 1:
-                            continue
-                        way = (e[3] * qx + e[4] * qy + e[5] * qz) * inverse
+                        way = _way_to(corner[t], edges[t], ox, oy, oz, dx, dy, dz)
                         if np.float32(0) <= way <= most:
                             found = True
                             break
