@@ -6,7 +6,7 @@ import irodori as iro
 from irodori.demo import demo_path
 
 out = Path("hall_by_day_and_night")
-hall = iro.open_model(demo_path("landing.glb")).view("hall", width=800)
+hall = iro.open_model(demo_path("landing.glb")).view("hall", width=640)
 structure = iro.read_structure(hall)
 for light in ("afternoon", "night"):
     picture = iro.render(iro.dress(structure, demo_path("finishes.csv"), light), "draft")

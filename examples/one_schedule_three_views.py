@@ -8,7 +8,7 @@ from irodori.demo import demo_path
 out = Path("one_schedule_three_views")
 model = iro.open_model(demo_path("landing.glb"))
 for view in ("landing", "aerial", "gangway"):
-    capture = model.view(view, width=960)
+    capture = model.view(view, width=640)
     scene = iro.dress(iro.read_structure(capture), finishes=demo_path("finishes.csv"), light="afternoon")
     picture = iro.render(scene, "draft")
     print("wrote", picture.save(out / f"{view}.png"), iro.prove(capture, picture))

@@ -19,6 +19,6 @@ like = "standing seam zinc"
 colour = "#7a3a30"
 """)
 schedule = "where,finish\nname hall*wall*,lake blue boards\nname kiosk*,lake blue boards\nrole roof,red standing seam\n"
-structure = iro.read_structure(iro.open_model(demo_path("landing.glb")).view("landing", width=800))
+structure = iro.read_structure(iro.open_model(demo_path("landing.glb")).view("landing", width=640))
 scene = iro.dress(structure, schedule, "afternoon", catalogue=out / "finishes.toml")
 print("wrote", iro.render(scene, "draft").save(out / "afternoon.png"))

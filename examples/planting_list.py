@@ -14,7 +14,7 @@ H01,hornbeam hedge,"along 10.5,17.4 23.5,17.4",1.5,,,back of the quay
 R01,reeds,"within 14,-4.4 27,-4.4 27,-2.6 14,-2.6",1.7,,yes,in front of the quay
 P01,person standing,"at 6,2.5",,200,yes,
 """
-structure = iro.read_structure(iro.open_model(demo_path("landing.glb")).view("landing", width=800))
+structure = iro.read_structure(iro.open_model(demo_path("landing.glb")).view("landing", width=640))
 for season in ("summer", "autumn"):
     scene = iro.dress(structure, demo_path("finishes.csv"), "afternoon", entourage=planting, season=season)
     print("wrote", iro.render(scene, "draft").save(out / f"{season}.png"))

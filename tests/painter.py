@@ -42,14 +42,14 @@ def paint(parts, camera, *, line=False, background=SKY):
     part, face = np.full(len(rays), -1), np.zeros((len(rays), 3))
     for index, (_, triangles, *_) in enumerate(parts):
         for a, b, c in triangles:
-            place, ahead = camera.project(np.array([a, b, c]))
-            x0, x1, y0, y1 = 0, width, 0, height
-            if (ahead > 0.1).all() or camera.projection == "parallel":
-                low, high = np.floor(place.min(0) * over - 1), np.ceil(place.max(0) * over + 1)
-                (x0, y0), (x1, y1) = (
-                    np.clip(low, 0, (width, height)).astype(int),
-                    np.clip(high, 0, (width, height)).astype(int),
-                )
+            seen = np.array([a, b, c], float)
+            if camera.projection != "parallel":
+                seen = before_eye(camera, seen)
+            if not len(seen):
+                continue
+            place, _ = camera.project(seen)
+            low, high = np.floor(place.min(0) * over - 1), np.ceil(place.max(0) * over + 1)
+            (x0, y0), (x1, y1) = (np.clip(corner, 0, (width, height)).astype(int) for corner in (low, high))
             cast(origins, rays, np.array([a, b, c], float), index, (x0, x1, y0, y1), width, best, part, face)
     shade = 0.62 + 0.38 * np.clip(face @ np.array([-0.35, -0.55, 0.76]), 0, 1)
     colours = np.array([p[0] for p in parts] + [SKY], float)
@@ -72,6 +72,19 @@ def paint(parts, camera, *, line=False, background=SKY):
         np.rint(picture).astype(np.uint8), best.reshape(height, width)[middle, middle],
         face.reshape(height, width, 3)[middle, middle],
     )  # fmt: skip
+
+
+def before_eye(camera, corners, nearest=0.02):
+    """The corners of the part of a triangle (3, 3) that lies before the eye."""
+    _, ahead = camera.project(corners)
+    out = []
+    for k in range(3):
+        p, q, far_p, far_q = corners[k], corners[(k + 1) % 3], ahead[k], ahead[(k + 1) % 3]
+        if far_p >= nearest:
+            out.append(p)
+        if (far_p >= nearest) != (far_q >= nearest):
+            out.append(p + (q - p) * (nearest - far_p) / (far_q - far_p))
+    return np.array(out)
 
 
 @njit(cache=True)

@@ -81,20 +81,10 @@ def test_read_writes_three_files(cli, tmp_path):
     assert proved.returncode == (0 if found["in_register"] else 1) and found["edge_recall"] > 0.9
 
 
-def test_finishes(cli, tmp_path):
+def test_finishes(cli):
     assert "larch" in cli("finishes", "timber").stdout
-    answer = cli("finishes", "roof", "--out", "roofs.png", "--quality", "draft", "--json")
-    assert answer.returncode == 0, answer.stderr
-    sheet = np.array(Image.open(tmp_path / "roofs.png"))
-    assert sheet.shape[1] == 1280 and sheet.std() > 10
-
-
-def test_one_finish_is_shown_on_wall_cube_and_ball(cli, tmp_path):
-    answer = cli("finishes", "Travertine", "--out", "sample.png", "--quality", "draft", "--json")
-    assert answer.returncode == 0, answer.stderr
+    answer = cli("finishes", "Travertine", "--json")
     assert [f["name"] for f in json.loads(answer.stdout)["finishes"]] == ["travertine"]
-    sample = np.array(Image.open(tmp_path / "sample.png"))
-    assert sample.shape == (800, 1280, 3) and sample.std() > 15
     assert cli("finishes", "lamp", "--out", "lamp.png").returncode == 2
 
 

@@ -14,7 +14,7 @@ from irodori.cli.work import resolved
 EXAMPLE = """\b
 Examples:
   irodori entourage
-  irodori entourage tree --out trees.png
+  irodori entourage shrub --out shrubs.png
   irodori entourage birch --season autumn --out birch.png
 
 A list for 'irodori render --entourage' has the columns what and where, and if you like mark, height, spacing, number,

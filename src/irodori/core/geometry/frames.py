@@ -43,6 +43,16 @@ def surface_frames(normals: np.ndarray, axis: np.ndarray) -> tuple[np.ndarray, n
     return u, v
 
 
+def cross(a: np.ndarray, b: np.ndarray) -> np.ndarray:
+    """The cross product of vectors (…, 3), the same to the bit as `np.cross`, which takes several times as long for a few."""
+    a0, a1, a2 = a[..., 0], a[..., 1], a[..., 2]
+    b0, b1, b2 = b[..., 0], b[..., 1], b[..., 2]
+    x = a1 * b2 - a2 * b1
+    out = np.empty((*x.shape, 3), x.dtype)
+    out[..., 0], out[..., 1], out[..., 2] = x, a2 * b0 - a0 * b2, a0 * b1 - a1 * b0
+    return out
+
+
 def face_normals(triangles: np.ndarray) -> np.ndarray:
     """Normals (N, 3) of triangles (N, 3, 3) by winding, as long as twice their areas."""
     return np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])

@@ -8,6 +8,8 @@ from typing import Literal
 import numpy as np
 from numba import njit
 
+from irodori.core.geometry.frames import cross
+
 FOCAL_RANGE = (0.35, 3.2)
 """Least and greatest focal length over the picture's width."""
 
@@ -199,10 +201,10 @@ def _best_wing(frame: Frame, lines: Lines, noise: float) -> tuple[float, np.ndar
     a, b, c = lines.line[seeds].T
     # The line's plane through the eye, in the camera frame.
     plane = np.column_stack([a * frame.focal, b * frame.focal, a * frame.centre[0] + b * frame.centre[1] + c])
-    level = np.cross(plane, up)
+    level = cross(plane, up)
     norm = np.linalg.norm(level, axis=1)
     for seed, way in zip(seeds[norm > 1e-9], level[norm > 1e-9] / norm[norm > 1e-9, None]):
-        points = vanishing_points(frame, np.stack([way, np.cross(up, way)]))
+        points = vanishing_points(frame, np.stack([way, cross(up, way)]))
         own, other = (
             np.where(side < WORST, WORST - side, 0) for side in (_costs(v[None], lines, noise) for v in points)
         )

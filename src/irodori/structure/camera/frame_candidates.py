@@ -13,6 +13,7 @@ from itertools import combinations
 
 import numpy as np
 
+from irodori.core.geometry.frames import cross
 from irodori.structure.camera.frame import FOCAL_RANGE, Frame, Lines, Make, explained, is_far, vanishing_points
 
 TRIES = 1800
@@ -126,7 +127,7 @@ def _square_frames(lines: Lines, level: np.ndarray, rng: np.random.Generator, pr
         return []
     chance = lines.weight[slanted] / lines.weight[slanted].sum()
     pairs = rng.choice(slanted, (TRIES // 4, 2), p=chance)
-    return [_square_frame(np.cross(lines.line[i], lines.line[j]), lines.width, prior) for i, j in pairs]
+    return [_square_frame(cross(lines.line[i], lines.line[j]), lines.width, prior) for i, j in pairs]
 
 
 def differ(one: Frame, other: Frame) -> bool:
@@ -357,7 +358,7 @@ def _parallel_axes(ways: np.ndarray) -> np.ndarray | None:
         return None
     flat = ways * np.sqrt(squares)[:, None]
     flat[2] *= -np.sign(flat[2, 1])
-    into = np.cross(flat[:, 0], flat[:, 1])
+    into = cross(flat[:, 0], flat[:, 1])
     # The mirrored solution is as good for the lines; drawings show things from above.
     if into[2] > 0:
         into = -into

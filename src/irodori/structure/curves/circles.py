@@ -13,6 +13,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.camera import Camera
+from irodori.core.geometry.frames import cross
 from irodori.structure.camera.line_directions import UP
 
 SMOOTH = 0.5
@@ -93,9 +94,9 @@ def find_circle(place: np.ndarray, axis: np.ndarray, camera: Camera, slack: Slac
     if seen.sum() < max(FEWEST_PLACES, KEPT * len(place)):
         return None
     place, rays, to = place[seen], rays[seen], to[seen]
-    level = np.array([1.0, 0, 0]) if is_upright(axis) else np.cross(axis, UP)
+    level = np.array([1.0, 0, 0]) if is_upright(axis) else cross(axis, UP)
     level /= np.linalg.norm(level)
-    straight = np.stack([level, np.cross(axis, level)])
+    straight = np.stack([level, cross(axis, level)])
     plane = _Plane(
         rays @ straight.T / np.abs(to)[:, None], place,
         camera.matrix @ camera.rotation @ np.column_stack([*straight, side * axis]),

@@ -68,7 +68,9 @@ def _ball(regions: Regions, members: np.ndarray) -> tuple[np.ndarray, Round] | N
         return None
     # Away from the picture's middle perspective draws a ball out askew.
     ellipse = cv2.ellipse(np.zeros_like(mask), cv2.fitEllipse(outline), 1, -1) > 0
-    faces = members[[np.mean(ellipse[own == region]) > 0.5 for region in members]]
+    size = max(int(own.max()), int(members.max())) + 1
+    covered = np.bincount(own[ellipse], minlength=size) > 0.5 * np.bincount(own.ravel(), minlength=size)
+    faces = members[covered[members]]
     mask = np.isin(own, faces)
     filled = FILLED if len(faces) >= FEW else FILLED_BY_FEW
     if len(faces) < FEWEST or (mask & ellipse).sum() < filled * (mask | ellipse).sum():

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.core.geometry.frames import cross
 from irodori.structure.camera.line_directions import UP, UPRIGHTS, Families, interpretation_normals
 from irodori.structure.planes.corners import corner_faces, upright_ends
 from irodori.structure.planes.least_cost_labels import settle
@@ -192,7 +193,7 @@ def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, sides: 
         for k, (ridge, across) in enumerate(
             ((families.ways[0], families.ways[1]), (families.ways[1], families.ways[0]))
         ):
-            slope = np.cross(m[lines], ridge)
+            slope = cross(m[lines], ridge)
             good = np.linalg.norm(slope, axis=1) > 0.1
             side = np.sign(slope @ across)
             angle = np.arctan2((slope @ UP) * side, np.abs(slope @ across))
@@ -202,7 +203,7 @@ def _own_pitches(regions: Regions, camera: Camera, segments: np.ndarray, sides: 
             near = np.abs(angle[good][:, None] - angle[good][None]) < np.radians(2.5)
             best = int((near @ weight[good]).argmax())
             pitch = np.average(angle[good][near[best]], weights=weight[good][near[best]])
-            normals[k] = np.cross(ridge, np.cos(pitch) * across + np.sin(pitch) * UP)
+            normals[k] = cross(ridge, np.cos(pitch) * across + np.sin(pitch) * UP)
             gain[k] = min(0.7 * 30.0 * np.log1p(weight[good][near[best]].sum() / 30.0), 70.0)
         out[region] = normals, gain
     return out
