@@ -1,5 +1,6 @@
-"""What type checkers see of `irodori`, whose names load on first use; `_HOME` in `__init__.py` says the same."""
+"""Irodori: client-ready renderings from what a designer already has, with proof that nothing moved."""
 
+# The names load on first use, which type checkers cannot follow; `_HOME` in `__init__.py` says the same.
 from irodori.capture import Model as Model
 from irodori.capture import open_capture as open_capture
 from irodori.capture import open_model as open_model
