@@ -1,13 +1,18 @@
 """Development pixel by pixel against the formulas written out, and the sky with its clouds."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
-from irodori.core.colour import LUMINANCE, encode_srgb
+from irodori.core.colour import LUMINANCE, decode_srgb, encode_srgb
+from irodori.core.errors import IrodoriError
 from irodori.core.fragments import Fragments
 from irodori.core.scene import SKY_COLUMNS, SKY_ROWS
 from irodori.engine.light.clouds import sky_under_clouds
-from irodori.picture.develop import CONTRAST, GLARE, GREY, SHOULDER, Development, develop, spread_glare
+from irodori.picture.develop import Development, develop, spread_glare
+from irodori.picture.dodge import dodge
+from irodori.picture.film import FILMS, GREY, HELD_PURITY, SHOULDER, find_film
 
 SIZE = 40, 24
 NEUTRAL = Development(exposure=0.0, warmth=1.0, illuminant=(1.0, 1.0, 1.0), metered=1.0)
@@ -24,23 +29,36 @@ def developed(radiance, settings=NEUTRAL):
     return develop(one_surface(), SIZE, np.ascontiguousarray(radiance, np.float32), settings, np.zeros(2, bool))
 
 
-def film_by_hand(light):
-    """Layers that talk to each other, the saturating response, a little more colour, sRGB (IEC 61966-2-1)."""
+PLAIN = FILMS["plain"]
+
+
+def film_by_hand(light, film=PLAIN):
+    """Layers that talk to each other, the saturating response, the hue kept, a little more colour, sRGB (IEC 61966-2-1).
+
+    Of light without much blue or green, which are treated as they are remembered.
+    """
     light = np.asarray(light, float)
     weight = np.array(LUMINANCE, float)
     light = light + ((light @ weight)[..., None] - light) * 0.06
-    half = GREY**CONTRAST * (SHOULDER / GREY - 1)
-    x = np.maximum(light, 0) ** CONTRAST
+    half = GREY**film.exponent * (SHOULDER / GREY - 1)
+    x = np.maximum(light, 0) ** film.exponent
     shown = np.minimum(SHOULDER * x / (x + half), 1)
+    low, high = light.min(-1, keepdims=True), light.max(-1, keepdims=True)
+    place = (light - low) / np.maximum(high - low, 1e-12)
+    shown = np.where(
+        high - low < 1e-4 * high, shown, shown.min(-1, keepdims=True) + np.ptp(shown, axis=-1, keepdims=True) * place
+    )
     grey = (shown @ weight)[..., None]
-    return encode_srgb(np.clip(grey + (shown - grey) * 1.06, 0, 1).astype(np.float32))
+    purity = np.ptp(shown, axis=-1, keepdims=True) / shown.max(-1, keepdims=True)
+    richer = film.colour * (1 - HELD_PURITY * purity**2)
+    return encode_srgb(np.clip(grey + (shown - grey) * richer, 0, 1).astype(np.float32))
 
 
-@pytest.mark.parametrize("level", [1e-5, 1e-3, 0.02, 0.18, 0.7, 1.5, 6.0, 500.0])
-@pytest.mark.parametrize("hue", [(1.0, 1.0, 1.0), (1.0, 0.5, 0.2), (0.3, 0.6, 1.0)])
+@pytest.mark.parametrize("level", [1e-5, 1e-3, 0.02, 0.18, 0.7, 0.95])
+@pytest.mark.parametrize("hue", [(1.0, 1.0, 1.0), (1.0, 0.5, 0.2), (1.0, 0.3, 0.6)])
 def test_an_even_picture_is_the_films_formula(level, hue):
-    # Glare spreads an even picture into itself, up to where what burns is held.
-    light = np.minimum(np.float32(level) * np.float32(hue), 24.0)
+    # Glare spreads an even picture into itself.
+    light = np.float32(level) * np.float32(hue)
     shown = developed(np.tile(light, (SIZE[0] * SIZE[1], 1)))
     assert np.abs(shown - film_by_hand(light)).max() < 4e-4
     assert np.ptp(shown.reshape(-1, 3), axis=0).max() < 1e-5
@@ -78,7 +96,61 @@ def test_a_bright_place_lifts_the_dark_around_it_by_its_glare():
     shown = developed(light.reshape(-1, 3))
     beside, far = shown[12, 26, 1], shown[0, 0, 1]
     assert beside > far > film_by_hand(np.full(3, 0.001))[1]
-    assert beside < film_by_hand(np.full(3, GLARE * 10.0))[1]
+    assert beside < film_by_hand(np.full(3, PLAIN.glare * 8.0))[1]
+
+
+@pytest.mark.parametrize("name", FILMS)
+def test_brighter_light_keeps_its_hue(name):
+    """As HSV has it: where the middle channel lies between the others."""
+    orange = np.tile(np.float32([1.0, 0.45, 0.15]), (SIZE[0] * SIZE[1], 1))
+    film = FILMS[name]
+    places = []
+    for level in (0.05, 0.3, 0.9):
+        high, middle, low = np.sort(
+            decode_srgb(developed(level * orange, replace(NEUTRAL, film=film))[12, 20].astype(float))
+        )[::-1]
+        places.append((middle - low) / (high - low))
+    assert np.ptp(places) < 0.01
+
+
+def test_crisp_has_more_contrast_than_plain_and_plain_than_soft():
+    light = np.geomspace(0.01, 0.9, SIZE[0] * SIZE[1])[:, None] * np.ones(3)
+    spread = [np.ptp(developed(light, replace(NEUTRAL, film=FILMS[n]))) for n in ("soft", "plain", "crisp")]
+    assert spread[0] < spread[1] < spread[2]
+    more = developed(light, replace(NEUTRAL, film=find_film("plain", contrast=0.5)))
+    assert np.ptp(more) > spread[1] + 0.01
+
+
+def test_grass_is_never_neon_and_a_sky_is_enriched():
+    neon = developed(np.tile(np.float32([0.05, 0.5, 0.02]), (SIZE[0] * SIZE[1], 1)))[12, 20]
+    assert neon[1] > neon[0] and 1 - decode_srgb(neon).min() / decode_srgb(neon).max() < 0.8
+    sky = np.float32([0.12, 0.2, 0.34])
+    shown = developed(np.tile(sky, (SIZE[0] * SIZE[1], 1)))[12, 20]
+    assert np.ptp(shown) > np.ptp(film_by_hand(sky)) + 0.005
+
+
+@pytest.mark.parametrize(
+    ("name", "how", "word"), [("velvet", {}, "development"), ("plain", {"contrast": 3}, "contrast"), ("soft", {"glare": -1}, "glare")]
+)  # fmt: skip
+def test_wrong_developments(name, how, word):
+    with pytest.raises(IrodoriError, match=word):
+        find_film(name, **how)
+
+
+def test_a_view_out_is_held_and_keeps_its_detail():
+    """A room with a window in it: outside, dark joints on bright paving; the frame between lies on the pixel."""
+    width, height = 160, 120
+    light = np.full((height, width), 0.2, np.float32)
+    outside = np.zeros((height, width), bool)
+    outside[30:90, 40:120] = True
+    light[outside] = 6.0
+    joints = outside & (np.arange(width) % 8 == 0)
+    light[joints] = 4.5
+    held = light * dodge(light.ravel(), np.arange(light.size), (width, height)).reshape(light.shape)
+    assert np.array_equal(held[~outside], light[~outside])
+    assert held[outside & ~joints].max() < 2.2
+    assert held[outside & ~joints].mean() / held[joints].mean() == pytest.approx(6 / 4.5, rel=0.08)
+    assert np.array_equal(dodge(light.ravel() * 0.1, np.arange(light.size), (width, height)), np.ones(light.size))
 
 
 def clear_sky(level=4000.0):

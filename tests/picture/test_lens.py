@@ -7,11 +7,14 @@ import pytest
 import irodori as iro
 from irodori.core.camera import Camera
 from irodori.core.colour import decode_srgb
-from irodori.picture.develop import film_exposure
+from irodori.picture.film import FILMS
 from irodori.picture.lens import Lens, circle_of_confusion, natural_fall, set_upright, through_lens
 
 CAMERA = Camera.look((0, 0, 1.6), (0, 10, 1.6), size=(360, 240), field=65)
 TILTED = Camera.look((0, 0, 1.6), (0, 10, 4.5), size=(720, 480), field=65)
+
+
+PLAIN = FILMS["plain"]
 
 
 def flat(value, camera=CAMERA):
@@ -23,8 +26,8 @@ def test_a_plain_lens_changes_nothing(picture):
 
 
 def test_vignette_is_the_fourth_power_of_the_cosine():
-    shown = through_lens(flat(0.5), np.full((240, 360), 9, np.float32), CAMERA, Lens(vignette=1.0), 1)
-    light = film_exposure(decode_srgb(shown))[..., 1]
+    shown = through_lens(flat(0.5), np.full((240, 360), 9, np.float32), CAMERA, Lens(vignette=1.0), PLAIN, 1)
+    light = PLAIN.exposure(decode_srgb(shown))[..., 1]
     x, y = 0.5 - 180, 0.5 - 120
     cosine = CAMERA.focal / np.sqrt(CAMERA.focal**2 + x**2 + y**2)
     assert light[0, 0] / light[120, 180] == pytest.approx(cosine**4, rel=0.01)
@@ -33,12 +36,12 @@ def test_vignette_is_the_fourth_power_of_the_cosine():
 
 def test_grain_is_fine_even_and_the_same_again():
     depth = np.full((240, 360), 9, np.float32)
-    one = through_lens(flat(0.5), depth, CAMERA, Lens(grain=1.0), 3)
-    assert np.array_equal(one, through_lens(flat(0.5), depth, CAMERA, Lens(grain=1.0), 3))
-    assert not np.array_equal(one, through_lens(flat(0.5), depth, CAMERA, Lens(grain=1.0), 4))
+    one = through_lens(flat(0.5), depth, CAMERA, Lens(grain=1.0), PLAIN, 3)
+    assert np.array_equal(one, through_lens(flat(0.5), depth, CAMERA, Lens(grain=1.0), PLAIN, 3))
+    assert not np.array_equal(one, through_lens(flat(0.5), depth, CAMERA, Lens(grain=1.0), PLAIN, 4))
     assert one.mean() == pytest.approx(0.5, abs=1e-3) and 0.01 < one.std() < 0.05
     assert np.ptp(one, axis=2).max() < 1e-6
-    assert through_lens(flat(0.98), depth, CAMERA, Lens(grain=1.0), 3).std() < 0.5 * one.std()
+    assert through_lens(flat(0.98), depth, CAMERA, Lens(grain=1.0), PLAIN, 3).std() < 0.5 * one.std()
 
 
 @pytest.mark.parametrize(("depth", "number"), [(2.0, 2.8), (20.0, 1.4), (1e6, 2.0)])
@@ -57,11 +60,11 @@ def test_what_is_in_focus_stays_sharp_and_keeps_its_light():
     image[:, ::4] = 0.7
     depth = np.full((240, 360), 3.0, np.float32)
     depth[:, 180:] = 400.0
-    shown = through_lens(image, depth, CAMERA, Lens(aperture=0.7, focus=3.0), 1)
+    shown = through_lens(image, depth, CAMERA, Lens(aperture=0.7, focus=3.0), PLAIN, 1)
     assert np.abs(shown[:, 20:150] - image[:, 20:150]).max() < 0.02
     far = shown[60:180, 230:330]
     assert far.std() < 0.35 * image[60:180, 230:330].std()
-    light = [film_exposure(decode_srgb(a[60:180, 230:330])).mean() for a in (shown, image)]
+    light = [PLAIN.exposure(decode_srgb(a[60:180, 230:330])).mean() for a in (shown, image)]
     assert light[0] == pytest.approx(light[1], rel=0.06)
 
 

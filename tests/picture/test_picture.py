@@ -10,15 +10,19 @@ import irodori as iro
 from irodori.demo.files import demo_path
 from irodori.formats.exr import read_exr
 from irodori.formats.recipe_text import read_recipe
-from irodori.picture.develop import film_curve, white_balance
+from irodori.picture.develop import white_balance
+from irodori.picture.film import FILMS
 
 
-def test_film_curve_rises_and_keeps_grey():
+@pytest.mark.parametrize("name", FILMS)
+def test_film_curve_rises_and_keeps_grey(name):
     x = np.geomspace(1e-4, 100, 400).astype(np.float32)
-    y = film_curve(x)
+    y = FILMS[name].curve(x)
     assert (np.diff(y) >= 0).all() and y.max() <= 1
-    assert film_curve(np.float32([0.18]))[0] == pytest.approx(0.18, abs=1e-4)
+    assert FILMS[name].curve(np.float32([0.18]))[0] == pytest.approx(0.18, abs=1e-4)
     assert y[-1] > 0.99
+    inside = (y > 1e-3) & (y < 0.98)
+    assert np.allclose(FILMS[name].exposure(y)[inside], x[inside], rtol=1e-3)
 
 
 def test_full_white_balance_makes_the_light_neutral():
@@ -135,9 +139,9 @@ def test_pale_ground_in_the_sun_does_not_darken_the_picture(picture):
     fragments = picture.structure.fragments
     panes = np.zeros(int(fragments.region.max()) + 1, bool)
     # In units of a mid grey's light in the open: pale paving all over, then lamps that outshine a night sky.
-    for light, factor in ((1.3, IN_THE_OPEN), (40.0, 0.17 / 40)):
+    for light, albedo, factor in ((1.3, 0.25, IN_THE_OPEN), (40.0, 0.25, 0.17 / 40)):
         radiance = np.full((len(fragments), 3), light, np.float32)
-        got = automatic_exposure(fragments, radiance, np.full_like(radiance, 0.25), panes)
+        got = automatic_exposure(fragments, radiance, np.full_like(radiance, albedo), panes)
         assert got == pytest.approx(factor, rel=0.05)
 
 
@@ -157,7 +161,7 @@ def test_what_is_pale_is_meant_to_look_pale(picture):
 
 
 def test_the_view_out_of_a_room_is_not_burnt(picture):
-    from irodori.picture.develop import automatic_exposure, film_curve
+    from irodori.picture.develop import automatic_exposure
 
     fragments = picture.structure.fragments
     panes = np.zeros(int(fragments.region.max()) + 1, bool)
@@ -166,7 +170,7 @@ def test_the_view_out_of_a_room_is_not_burnt(picture):
     radiance = np.where(outside[:, None], np.float32(900), np.float32(3)) * np.ones((1, 3), np.float32)
     factor = automatic_exposure(fragments, radiance, np.full_like(radiance, 0.3), panes)
     assert outside.mean() > 0.05
-    assert film_curve(np.float32([900 * factor]))[0] < 0.97
+    assert FILMS["soft"].curve(np.float32([900 * factor]))[0] < 0.97
 
 
 @pytest.mark.parametrize("factor", [-0.1, float("nan")])

@@ -125,6 +125,14 @@ class Balance(_Part):
     warmth: float | None = None
 
 
+class DevelopmentChoice(_Part):
+    """As `irodori.picture.film.find_film`."""
+
+    name: str = "plain"
+    contrast: float = 0.0
+    glare: float = 1.0
+
+
 class LensChoice(_Part):
     """As `irodori.picture.lens.Lens`."""
 
@@ -196,7 +204,7 @@ class Recipe(_Part):
         As for `dress` and `render`.
     rays
         The kernel that answers ray queries, "" for the usual one.
-    balance, lens, look
+    balance, development, lens, look
         How the picture was developed.
     output
         How it was written.
@@ -224,6 +232,7 @@ class Recipe(_Part):
     quality: str = "review"
     rays: str = ""
     balance: Balance = Balance()
+    development: DevelopmentChoice = DevelopmentChoice()
     lens: LensChoice = LensChoice()
     look: str = "photographic"
     output: Output = Output()
@@ -365,7 +374,7 @@ _DECISIONS = (
     ("catalogue", "own catalogue of finishes"), ("finishes", "finish schedule"), ("masks", "masks"), ("lamps", "lamp schedule"),
     ("photometry", "photometric files"), ("entourage", "entourage list"), ("season", "season"), ("light", "light"),
     ("exposure", "exposure"), ("seed", "seed"), ("quality", "quality"), ("rays", "ray kernel"), ("balance", "balance"),
-    ("lens", "lens"), ("look", "look"), ("output", "output"), ("steps", "steps"),
+    ("development", "development"), ("lens", "lens"), ("look", "look"), ("output", "output"), ("steps", "steps"),
 )  # fmt: skip
 
 

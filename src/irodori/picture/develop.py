@@ -11,15 +11,14 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
-from irodori.core.colour import LUMINANCE, luminance
+from irodori.core.colour import luminance
 from irodori.core.fragments import Fragments
 from irodori.core.tiles import for_each_tile, split_tiles
 from irodori.picture.carried_lines import CarriedLines
+from irodori.picture.dodge import dodge
+from irodori.picture.film import FILMS, GREY, SRGB_BY_ROOT, USUAL, Film, expose
 from irodori.picture.joints import joint_depth
 
-CONTRAST = 1.28
-SHOULDER = 1.06
-GREY = 0.18
 METERED = 60_000
 """Fragments that the exposure is metered on."""
 
@@ -39,8 +38,15 @@ SHARE = 0.93
 BRIGHTEST, LIT = 1.7, 0.85
 """Light that `SHARE` of the picture is to lie below, and the same of its surfaces alone: what lamps light is not to burn."""
 
-GLARE, BURNING = 0.035, np.float32(24.0)
-"""Share of light that the eye's or lens's glare spreads, and where it is held: the sun itself would veil all."""
+WHITE, WHITE_ALBEDO = 1.3, 0.8
+"""Exposed light at which a white wall in the picture's brightest light is held, and what it reflects."""
+
+TOLD_BY, LEAST_ALBEDO, LEAST_SHARE = 0.93, 0.28, 0.04
+"""Share of the surfaces that get less than that light; surfaces darker than the second tell nothing of it, nor does less than the
+third of a picture."""
+
+BURNING = np.float32(24.0)
+"""Where light is held before glare spreads it: the sun itself would veil all."""
 
 
 @dataclass(frozen=True)
@@ -48,7 +54,7 @@ class Development:
     """Settings of a development: `exposure` in stops beyond automatic, `warmth` 0 … 1, illuminant (3,) RGB.
 
     `metered` is the exposure factor before that, from `automatic_exposure` or an earlier picture; `white` the illuminant that such a
-    picture was balanced for, or None.
+    picture was balanced for, or None; `film` what it is developed on.
     """
 
     exposure: float
@@ -56,30 +62,7 @@ class Development:
     illuminant: tuple[float, float, float]
     metered: float | None = None
     white: tuple[float, float, float] | None = None
-
-
-def film_curve(scene: np.ndarray) -> np.ndarray:
-    """Scene light to display light, both linear, float32; middle grey stays middle grey.
-
-    The saturating response of Naka and Rushton (J. Physiology 185, 1966) with an exponent for contrast.
-
-    >>> film_curve(np.float32([0.0, 0.18, 1e6])).round(3).tolist()
-    [0.0, 0.18000000715255737, 1.0]
-    """
-    half = np.float32(GREY**CONTRAST * (SHOULDER / GREY - 1.0))
-    x = np.maximum(np.asarray(scene, np.float32), 0) ** np.float32(CONTRAST)
-    return np.minimum(np.float32(SHOULDER) * x / (x + half), np.float32(1))
-
-
-def film_exposure(display: np.ndarray) -> np.ndarray:
-    """The scene light that `film_curve` shows as `display`, both linear; what is burnt comes back as just burnt.
-
-    >>> film_exposure(film_curve(np.float32([0.01, 0.18, 0.9]))).round(3).tolist()
-    [0.009999999776482582, 0.18000000715255737, 0.8999999761581421]
-    """
-    half = GREY**CONTRAST * (SHOULDER / GREY - 1.0)
-    shown = np.clip(np.asarray(display, np.float64), 0, 1)
-    return ((shown * half / (SHOULDER - shown)) ** (1 / CONTRAST)).astype(np.float32)
+    film: Film = FILMS[USUAL]
 
 
 def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.ndarray, panes: np.ndarray) -> float:
@@ -113,10 +96,24 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.nd
             running = np.cumsum(counted[order])
             high = order[np.searchsorted(running, SHARE * running[-1]).clip(0, len(order) - 1)]
             factor = min(factor, limit / max(seen[high], 1e-7))
+    if (sunlit := _sunlit_white(value, albedo[::stride], weight * ((region > 0) & ~panes[region]))) is not None:
+        factor = min(factor, WHITE / max(sunlit, 1e-7))
     through = panes[region]
     if through.mean() > LEAST_VIEW:
         factor = min(factor, VIEW_OUT / max(float(np.percentile(value[through], 80)), 1e-7))
     return float(factor)
+
+
+def _sunlit_white(value: np.ndarray, albedo: np.ndarray, weight: np.ndarray) -> float | None:
+    """Light of a white wall where the light that falls is brightest; None where too little tells."""
+    reflects = luminance(albedo)
+    weight = weight * (reflects > LEAST_ALBEDO)
+    if weight.sum() < LEAST_SHARE * len(value):
+        return None
+    white = value / np.maximum(reflects, LEAST_ALBEDO) * WHITE_ALBEDO
+    order = np.argsort(white, kind="stable")
+    running = np.cumsum(weight[order])
+    return float(white[order[np.searchsorted(running, TOLD_BY * running[-1]).clip(0, len(order) - 1)]])
 
 
 def white_balance(illuminant: np.ndarray, warmth: float) -> np.ndarray:
@@ -167,14 +164,17 @@ def develop(
     factor = (settings.metered or 1.0) * 2.0**settings.exposure
     balance = white_balance(np.array(settings.illuminant), settings.warmth)
     gain = np.float32(factor) * balance.astype(np.float32)
-    veil = spread_glare(fragments.resolve(radiance, size), gain).reshape(-1, 3)
-    colours = np.empty_like(radiance)
+    film = settings.film
+    dodged = dodge(luminance(radiance * gain), fragments.pixel, size)
+    veil = spread_glare(fragments.resolve(radiance * dodged[:, None], size), gain).reshape(-1, 3)
+    colours, curve = np.empty_like(radiance), film.by_root
 
     def work(span: tuple[int, int]) -> None:
         a, b = span
-        _film(
-            radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(GLARE), FILM_BY_ROOT, SRGB_BY_ROOT, colours[a:b]
-        )
+        expose(
+            radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(film.glare), np.float32(film.colour), dodged[a:b],
+            curve, SRGB_BY_ROOT, colours[a:b],
+        )  # fmt: skip
 
     for_each_tile(split_tiles(len(radiance), 1 << 17), work)
     depth, parted = joint_depth(fragments, colours, size, loose)
@@ -197,40 +197,3 @@ def _lay_down(colours, weight, starts, joints, out, begin, end):
             for i in range(starts[p], starts[p + 1]):
                 total += weight[i] * colours[i, k]
             out[p, k] = min(max(total, np.float32(0)), np.float32(1))
-
-
-ROOTS = np.linspace(0.0, 1.0, 4097)
-FILM_BY_ROOT = film_curve(GREY * ROOTS**2 / np.maximum(1 - ROOTS**2, 1e-9))
-"""The film curve by the square root of x / (x + GREY), which spreads its bend evenly; straight
-lines between are 1e-6 exact up to white."""
-
-SRGB_BY_ROOT = np.where(ROOTS**2 <= 0.0031308, ROOTS**2 * 12.92, 1.055 * ROOTS ** (2 / 2.4) - 0.055).astype(np.float32)
-"""sRGB encoding (IEC 61966-2-1) by the square root of display light; straight lines between are 1e-5 exact."""
-
-
-@njit(cache=True, nogil=True)
-def _between(table, root):
-    """The table's value at `root`, 0 … 1."""
-    place = root * np.float32(4096)
-    step = min(int(place), 4095)
-    return table[step] + (place - np.float32(step)) * (table[step + 1] - table[step])
-
-
-@njit(cache=True, nogil=True)
-def _film(radiance, pixel, veil, gain, glare, film, encoded, out):
-    """Glare, film and sRGB encoding (IEC 61966-2-1) of fragments."""
-    red, green, blue = np.float32(LUMINANCE[0]), np.float32(LUMINANCE[1]), np.float32(LUMINANCE[2])
-    exposed, shown = np.empty(3, np.float32), np.empty(3, np.float32)
-    for i in range(len(radiance)):
-        for k in range(3):
-            own = radiance[i, k] * gain[k]
-            exposed[k] = own + (veil[pixel[i], k] - own) * glare
-        value = red * exposed[0] + green * exposed[1] + blue * exposed[2]
-        for k in range(3):
-            # Film layers talk to each other: very bright colours pale instead of turning neon.
-            light = max(exposed[k] + (value - exposed[k]) * np.float32(0.06), np.float32(0))
-            shown[k] = _between(film, np.float32(np.sqrt(light / (light + np.float32(GREY)))))
-        grey = red * shown[0] + green * shown[1] + blue * shown[2]
-        for k in range(3):
-            c = min(max(grey + (shown[k] - grey) * np.float32(1.06), np.float32(0)), np.float32(1))
-            out[i, k] = _between(encoded, np.float32(np.sqrt(c)))

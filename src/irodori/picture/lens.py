@@ -15,7 +15,7 @@ from irodori.core.colour import decode_srgb, encode_srgb
 from irodori.core.errors import IrodoriError
 from irodori.core.sampling import unit_float
 from irodori.core.tiles import for_each_tile, split_tiles
-from irodori.picture.develop import film_curve, film_exposure
+from irodori.picture.film import Film
 
 SENSOR = 0.036
 """Width, m, of the frame that f-numbers refer to (ISO 1007 film, 36 × 24 mm)."""
@@ -66,7 +66,7 @@ class Lens:
         return {f.name: v for f, v in zip(fields(self), asdict(self).values()) if v != f.default}
 
 
-def through_lens(image: np.ndarray, depth: np.ndarray, camera: Camera, lens: Lens, seed: int) -> np.ndarray:
+def through_lens(image: np.ndarray, depth: np.ndarray, camera: Camera, lens: Lens, film: Film, seed: int) -> np.ndarray:
     """A developed picture as a lens and film would give it.
 
     Parameters
@@ -75,6 +75,8 @@ def through_lens(image: np.ndarray, depth: np.ndarray, camera: Camera, lens: Len
         (H, W, 3) float32, sRGB-encoded 0 … 1.
     depth
         (H, W) float32, m along the optical axis, inf in the sky.
+    film
+        What it was developed on: light is spread as light, not as tones.
     seed
         What the grain depends on.
 
@@ -83,10 +85,10 @@ def through_lens(image: np.ndarray, depth: np.ndarray, camera: Camera, lens: Len
     (H, W, 3) float32, sRGB-encoded 0 … 1.
     """
     if lens.aperture > 0 and camera.projection == "perspective":
-        image = _soften(image, circle_of_confusion(depth, camera, lens), depth)
+        image = _soften(image, circle_of_confusion(depth, camera, lens), depth, film)
     if lens.vignette > 0:
-        scene = film_exposure(decode_srgb(image)) * (1 - lens.vignette * (1 - natural_fall(camera)))[..., None]
-        image = encode_srgb(film_curve(scene.astype(np.float32)))
+        scene = film.exposure(decode_srgb(image)) * (1 - lens.vignette * (1 - natural_fall(camera)))[..., None]
+        image = encode_srgb(film.curve(scene.astype(np.float32)))
     if lens.grain > 0:
         image = np.clip(image + _grain(image, seed) * np.float32(lens.grain), 0, 1)
     return set_upright(image, camera) if lens.upright else image
@@ -153,18 +155,18 @@ def set_upright(image: np.ndarray, camera: Camera) -> np.ndarray:
     return np.clip(out, 0, 1)
 
 
-def _soften(image: np.ndarray, radius: np.ndarray, depth: np.ndarray) -> np.ndarray:
+def _soften(image: np.ndarray, radius: np.ndarray, depth: np.ndarray, film: Film) -> np.ndarray:
     """Spread each pixel's light over its circle; sharp pixels are left as they are."""
     if radius.max() < 0.5:
         return image
-    scene = np.ascontiguousarray(film_exposure(decode_srgb(image)))
+    scene = np.ascontiguousarray(film.exposure(decode_srgb(image)))
     soft = np.empty_like(scene)
 
     def work(rows: tuple[int, int]) -> None:
         _spread(scene, radius, depth, soft, *rows)
 
     for_each_tile(split_tiles(image.shape[0], 16), work)
-    soft = encode_srgb(film_curve(soft))
+    soft = encode_srgb(film.curve(soft))
     share = np.clip((radius - 0.35) / 0.65, 0, 1)[..., None]
     # Foreground spills over what is sharp behind it.
     import cv2

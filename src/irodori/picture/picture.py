@@ -13,7 +13,7 @@ import numpy as np
 from irodori.core import late
 from irodori.core.colour import luminance
 from irodori.core.errors import IrodoriError, OutputError
-from irodori.core.recipe import Balance, Facts, LensChoice, Output, Recipe, Step
+from irodori.core.recipe import Balance, DevelopmentChoice, Facts, LensChoice, Output, Recipe, Step
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.engine.image.layers import LAYERS, Traced
@@ -21,6 +21,7 @@ from irodori.formats.write_image import check_suffix, write_image
 from irodori.picture.buffers import Buffers
 from irodori.picture.carried_lines import CarriedLines
 from irodori.picture.develop import Development, automatic_exposure
+from irodori.picture.film import find_film
 from irodori.picture.lens import Lens, through_lens
 from irodori.picture.looks import find_look
 
@@ -137,6 +138,30 @@ class Picture:
             traced=self._traced.times(layer_gains(**factors)), development=settings,
         )  # fmt: skip
 
+    def developed_as(self, name: str, *, contrast: float = 0.0, glare: float = 1.0) -> Picture:
+        """This picture in another development; nothing is traced, and the exposure stays.
+
+        Parameters
+        ----------
+        name
+            "soft", "plain" or "crisp".
+        contrast
+            More (above 0) or less than that has of its own, −1 … 1.
+        glare
+            Factor on the veil round bright places, 0 … 5.
+
+        Raises
+        ------
+        IrodoriError
+            When the name is unknown or a value is out of range.
+        """
+        chosen = DevelopmentChoice(name=name, contrast=contrast, glare=glare)
+        settings = replace(self._development, film=find_film(name, contrast, glare), metered=self._metered())
+        return self._but(
+            self.recipe.but(development=chosen), lambda below: below.developed_as(name, contrast=contrast, glare=glare),
+            development=settings,
+        )  # fmt: skip
+
     def through_lens(
         self, *, vignette: float = 0.0, grain: float = 0.0, aperture: float = 0.0, focus: float = 0.0,
         upright: bool = False,
@@ -200,7 +225,9 @@ class Picture:
         drawn = find_look(self.recipe.look).draw(self.buffers)
         if not self.lens.is_plain:
             depth = self.shown.fragments.depth[self.shown.fragments.first()].reshape(drawn.shape[:2])
-            drawn = through_lens(drawn, depth, self.structure.camera, self.lens, self.recipe.seed)
+            drawn = through_lens(
+                drawn, depth, self.structure.camera, self.lens, self._development.film, self.recipe.seed
+            )
         if self._over is not None:
             below, mask = self._over
             drawn = np.where(mask[..., None], drawn, below.encoded)

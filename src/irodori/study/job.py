@@ -108,10 +108,12 @@ class Job:
             return self.finish(picture, progress)
 
     def finish(self, picture: Picture, progress: Progress | None = None) -> Picture:
-        """What is done to a picture as rendered: balance, lens, steps."""
+        """What is done to a picture as rendered: balance, development, lens, steps."""
         told = self.recipe
         if told.balance != type(told.balance)():
             picture = picture.rebalanced(**dict(told.balance))
+        if told.development != type(told.development)():
+            picture = picture.developed_as(**dict(told.development))
         if told.lens != type(told.lens)():
             picture = picture.through_lens(**dict(told.lens))
         for step in told.steps:

@@ -9,9 +9,10 @@ from irodori.core.errors import IrodoriError, unknown_name
 from irodori.settings.setting import setting
 
 if TYPE_CHECKING:
-    from irodori.core.recipe import Balance, LensChoice
+    from irodori.core.recipe import Balance, DevelopmentChoice, LensChoice
 
-BALANCED = ("sun", "sky", "lamps", "reflections")
+BALANCED = ("sun", "sky", "lamps", "reflections", "warmth")
+CHANGED = ("contrast", "glare")
 OPTICS = ("vignette", "grain", "aperture", "focus", "upright")
 
 
@@ -34,9 +35,28 @@ def _balance(text: str) -> Balance:
 
     shares = _numbers(text, "source of light", BALANCED, "lamps 1.5")
     for name, value in shares.items():
+        if name == "warmth" and not 0 <= value <= 1:
+            raise IrodoriError(
+                f"A warmth of {value:g} is out of range; give 0 to 1, how far the light keeps its own colour"
+            )
         if not 0 <= value < 1e6:
             raise IrodoriError(f"{name} {value:g} is no factor; give 0 or more")
     return Balance(**shares)
+
+
+def _development(text: str) -> DevelopmentChoice:
+    """ "crisp, contrast 0.2, glare 2" as a development."""
+    from irodori.core.recipe import DevelopmentChoice
+    from irodori.picture.film import FILMS, USUAL, find_film
+
+    parts = [p.strip() for p in str(text).split(",")]
+    names = [p for p in parts if p.partition(" ")[0] not in CHANGED]
+    if len(names) > 1:
+        raise IrodoriError(f"'{text}' names several developments; give one of {', '.join(FILMS)}")
+    told = _numbers(",".join(p for p in parts if p not in names), "setting of a development", CHANGED, "contrast 0.2")
+    name = names[0] if names else USUAL
+    find_film(name, **told)
+    return DevelopmentChoice(name=name, **told)
 
 
 def _lens(text: str) -> LensChoice:
@@ -90,8 +110,13 @@ setting(
 )  # fmt: skip
 setting(
     "balance", str, "developing",
-    "Sources of light, dimmed or raised after tracing: 'sun 0.8, lamps 1.5'; also sky and reflections.", metavar="TEXT",
+    "Sources of light, dimmed or raised after tracing: 'sun 0.8, lamps 1.5'; also sky, reflections and warmth (0 to 1).", metavar="TEXT",
     path="balance", read=_balance, in_file=True,
+)  # fmt: skip
+setting(
+    "development", str, "developing",
+    "soft, plain or crisp, with changes if you like: 'crisp, contrast -0.2, glare 2'.", metavar="TEXT", path="development",
+    read=_development, in_file=True,
 )  # fmt: skip
 setting(
     "lens", str, "developing",

@@ -1,0 +1,94 @@
+"""Holding back what is far brighter than white, as photographers do for a view out of a room: its own detail stays.
+
+What is held is the light of the surroundings, told by a bilateral grid (Chen, Paris and Durand, "Real-time edge-aware image
+processing with the bilateral grid", SIGGRAPH 2007) that every fragment looks itself up in: edges stay where they are.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+from scipy.ndimage import gaussian_filter
+
+from irodori.core.tiles import for_each_tile, split_tiles
+
+CELLS = 64
+"""Cells of the grid across the picture."""
+
+STOP = 0.5
+"""Stops that a cell of the grid is deep."""
+
+DARKEST, BRIGHTEST = -4.0, 9.0
+"""Exposed light, in stops from white, between which the grid tells it apart."""
+
+HELD_FROM = 0.0
+"""Exposed light, in stops from white, from which the surroundings are held back."""
+
+REACH, ROUND = 0.34, 2.2
+"""How far what is held still rises, stops, by the logarithm of how far it is over, and how soon that sets in."""
+
+
+def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int]) -> np.ndarray:
+    """Factors (N,) float32 for fragments of exposed luminance `light` (N,), at `pixel` (N,) of a picture of (width, height)."""
+    if not len(light) or float(light.max()) <= 2.0**HELD_FROM:
+        return np.ones(len(light), np.float32)
+    width, height = size
+    side = max(width / CELLS, 1.0)
+    depth = round((BRIGHTEST - DARKEST) / STOP) + 1
+    shape = (int(height / side) + 2, int(width / side) + 2, depth)
+    grid = np.zeros((2, *shape), np.float32)
+    stride = max(1, len(light) // 400_000)
+    _splat(light[::stride], pixel[::stride], width, np.float32(side), grid)
+    total, count = (gaussian_filter(g, (1.5, 1.5, 1.5), mode="nearest") for g in grid)
+    mean = np.where(count > 1e-6, total / np.maximum(count, 1e-6), 0).astype(np.float32)
+    out = np.empty(len(light), np.float32)
+    for_each_tile(
+        split_tiles(len(light), 1 << 17),
+        lambda span: _slice(light, pixel, width, np.float32(side), mean, count.astype(np.float32), out, *span),
+    )
+    return out
+
+
+@njit(cache=True)
+def _stops(light):
+    return min(max(np.float32(np.log2(max(light, np.float32(1e-9)))), np.float32(DARKEST)), np.float32(BRIGHTEST))
+
+
+@njit(cache=True, nogil=True)
+def _splat(light, pixel, width, side, grid):
+    for i in range(len(light)):
+        stops = _stops(light[i])
+        y, x = pixel[i] // width, pixel[i] % width
+        a, b = int(y / side + np.float32(0.5)), int(x / side + np.float32(0.5))
+        c = int((stops - np.float32(DARKEST)) / np.float32(STOP) + np.float32(0.5))
+        grid[0, a, b, c] += stops
+        grid[1, a, b, c] += 1
+
+
+@njit(cache=True, nogil=True)
+def _slice(light, pixel, width, side, mean, count, out, begin, end):
+    for i in range(begin, end):
+        out[i] = np.float32(1)
+        stops = _stops(light[i])
+        if stops <= np.float32(HELD_FROM):
+            continue
+        fy, fx = np.float32(pixel[i] // width) / side, np.float32(pixel[i] % width) / side
+        fz = (stops - np.float32(DARKEST)) / np.float32(STOP)
+        y, x, z = int(fy), int(fx), min(int(fz), mean.shape[2] - 2)
+        total, weight = np.float32(0), np.float32(0)
+        for dy in range(2):
+            for dx in range(2):
+                for dz in range(2):
+                    share = (
+                        abs(np.float32(1 - dy) - (fy - y))
+                        * abs(np.float32(1 - dx) - (fx - x))
+                        * abs(np.float32(1 - dz) - (fz - z))
+                    )
+                    known = share * min(count[y + dy, x + dx, z + dz], np.float32(1))
+                    total += known * mean[y + dy, x + dx, z + dz]
+                    weight += known
+        around = total / weight if weight > np.float32(1e-6) else stops
+        over = around - np.float32(HELD_FROM)
+        if over > 0:
+            kept = np.float32(REACH) * np.float32(np.log2(np.float32(1) + np.float32(ROUND) * over))
+            out[i] = np.float32(2) ** (min(kept, over) - over)
