@@ -12,7 +12,7 @@ from irodori.core.scene import SKY_COLUMNS, SKY_ROWS
 from irodori.engine.light.clouds import sky_under_clouds
 from irodori.picture.develop import Development, develop, spread_glare
 from irodori.picture.dodge import dodge
-from irodori.picture.film import FILMS, GREY, HELD_PURITY, SHOULDER, find_film
+from irodori.picture.film import FILMS, GREY, HELD_PURITY, HUE_KEPT, SHOULDER, find_film
 
 SIZE = 40, 24
 NEUTRAL = Development(exposure=0.0, warmth=1.0, illuminant=(1.0, 1.0, 1.0), metered=1.0)
@@ -45,9 +45,8 @@ def film_by_hand(light, film=PLAIN):
     shown = np.minimum(SHOULDER * x / (x + half), 1)
     low, high = light.min(-1, keepdims=True), light.max(-1, keepdims=True)
     place = (light - low) / np.maximum(high - low, 1e-12)
-    shown = np.where(
-        high - low < 1e-4 * high, shown, shown.min(-1, keepdims=True) + np.ptp(shown, axis=-1, keepdims=True) * place
-    )
+    kept = shown.min(-1, keepdims=True) + np.ptp(shown, axis=-1, keepdims=True) * place
+    shown = np.where(high - low < 1e-4 * high, shown, shown + (kept - shown) * HUE_KEPT)
     grey = (shown @ weight)[..., None]
     purity = np.ptp(shown, axis=-1, keepdims=True) / shown.max(-1, keepdims=True)
     richer = film.colour * (1 - HELD_PURITY * purity**2)
@@ -99,18 +98,22 @@ def test_a_bright_place_lifts_the_dark_around_it_by_its_glare():
     assert beside < film_by_hand(np.full(3, PLAIN.glare * 8.0))[1]
 
 
-@pytest.mark.parametrize("name", FILMS)
-def test_brighter_light_keeps_its_hue(name):
-    """As HSV has it: where the middle channel lies between the others."""
-    orange = np.tile(np.float32([1.0, 0.45, 0.15]), (SIZE[0] * SIZE[1], 1))
-    film = FILMS[name]
-    places = []
-    for level in (0.05, 0.3, 0.9):
-        high, middle, low = np.sort(
-            decode_srgb(developed(level * orange, replace(NEUTRAL, film=film))[12, 20].astype(float))
-        )[::-1]
-        places.append((middle - low) / (high - low))
-    assert np.ptp(places) < 0.01
+def hue(linear):
+    """Degrees, in IPT (Ebner and Fairchild, "Development and testing of a color space (IPT) with improved hue uniformity", 1998)."""
+    xyz = np.array([[0.4124, 0.3576, 0.1805], [0.2126, 0.7152, 0.0722], [0.0193, 0.1192, 0.9505]]) @ linear
+    cones = np.array([[0.4002, 0.7075, -0.0807], [-0.2280, 1.15, 0.0612], [0, 0, 0.9184]]) @ xyz
+    _, red, yellow = (
+        np.array([[0.4, 0.4, 0.2], [4.455, -4.851, 0.396], [0.8056, 0.3572, -1.1628]]) @ (np.sign(cones) * np.abs(cones) ** 0.43)
+    )  # fmt: skip
+    return np.degrees(np.arctan2(yellow, red))
+
+
+@pytest.mark.parametrize("colour", [(1, 0.45, 0.15), (1, 0.2, 0.1), (0.3, 0.6, 1), (0.6, 0.4, 0.9), (1, 0.75, 0.5)])
+def test_brighter_light_keeps_its_hue(colour):
+    light = np.array(colour, float)
+    for level in (0.1, 0.4, 0.9):
+        shown = decode_srgb(developed(np.tile(level * light, (SIZE[0] * SIZE[1], 1)))[12, 20].astype(float))
+        assert abs((hue(shown) - hue(light) + 180) % 360 - 180) < 3.2, level
 
 
 def test_crisp_has_more_contrast_than_plain_and_plain_than_soft():

@@ -26,7 +26,7 @@ def unit_float(x):
     return np.float32(hash_u32(x) >> np.uint32(8)) * np.float32(1.0 / 16777216.0)
 
 
-TO_SUN, TO_LAMPS, OVER_HEMISPHERE, MIRRORED, THROUGH_GLASS, ASIDE_IN_CELLS = range(1, 7)
+TO_SUN, TO_LAMPS, OVER_HEMISPHERE, MIRRORED, THROUGH_GLASS, ASIDE_IN_CELLS, IN_PIXEL = range(1, 8)
 """What samples are for: each purpose has its own shift."""
 
 LEVELS = 8

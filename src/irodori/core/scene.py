@@ -187,6 +187,9 @@ class Scene(Short):
         (3,) float32: colour of the lamps in such rooms, luminance 1.
     sun_reach
         m, level, from the camera to where the horizon stands: it never hides the sun, the light says when that sets.
+    skyline
+        (N,) float32: by bearing from +y towards +x, the sine of the height that the bank behind the camera hides; 0 where it is
+        open. None without a bank.
     assignments
         One entry a surface shown: which finish and which rule put it there.
     unmatched
@@ -209,6 +212,7 @@ class Scene(Short):
     rooms: np.ndarray | None = None
     room_colour: np.ndarray | None = None
     sun_reach: float = np.inf
+    skyline: np.ndarray | None = None
     assignments: tuple[dict, ...] = ()
     unmatched: tuple[str, ...] = ()
     recipe: Recipe = field(default_factory=Recipe)

@@ -11,6 +11,7 @@ from irodori.core.colour import luminance
 from irodori.core.scene import Scene, sky_illuminance
 from irodori.engine.light.clouds import sky_under_clouds
 from irodori.engine.light.daylight import beam_from_aureole, scene_unit
+from irodori.engine.light.directions import hide_behind
 from irodori.engine.light.gather import GATHERED
 from irodori.engine.light.light_points import CARRIED
 from irodori.engine.light.sunlight import Sun, first_alike
@@ -25,6 +26,10 @@ LEAST_LAMP = 0.001
 
 COARSE = 10.0
 """Steps in which that is rounded, so that lights alike share their lamps' rays."""
+
+BANK, BANK_SUN, BANK_AWAY = np.array([0.042, 0.058, 0.032]) / np.pi, 0.3, 170.0
+"""What the bank behind the camera reflects, as mirrors of mirrors see it: radiance over illuminance; the share of the sun's on it;
+how far off it is, m."""
 
 HELD = 10.0
 """Times the picture's white at which a single reflected ray is held."""
@@ -58,6 +63,10 @@ class Lit:
         self.sun = Sun(dome.sun_direction, float(dome.sun_cosine), lux, eye, scene.sun_reach)
         clouds = dome.sun_direction, lux, np.float32(light.cover), scene.seed
         self.mirrored_sky = sky_under_clouds(dome.table, *MIRRORED, *clouds)
+        if scene.skyline is not None:
+            veil = np.float32(1 - math.exp(-light.haze * BANK_AWAY))
+            fallen = 0.5 * sky_illuminance(dome.table) + BANK_SUN * lux
+            hide_behind(self.mirrored_sky, scene.skyline, (fallen * BANK).astype(np.float32), veil)
         if light.cover > 0:
             self.sky = sky_under_clouds(self.sky, *dome.table.shape[:2], *clouds)
         self.weather = Weather(light.wet, light.snow)

@@ -287,7 +287,7 @@ class Stage:
             return np.zeros(len(pixel), np.float32)
         return sun_share(
             self.open, places.position, places.normal, keys, lit.sun, self.effort.sun, lift, self.sides[places.region],
-            pixel, self.structure.size[0],
+            pixel, self.structure.size[0], (places.view, places.foot),
         )  # fmt: skip
 
     def _compose(self, lit: Lit, places: Places, look: Look, relief, seen, glossy, carried, index, out) -> None:

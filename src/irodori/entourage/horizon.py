@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.core.geometry.shapes import gabled_house
 from irodori.entourage.catalogue import Kind, Part, foliage, painted
 from irodori.finishes import find_finish
 
@@ -113,7 +114,7 @@ def _town(camera, bearings, ground, height, rng) -> list[Part]:
             away = NEAR + 34 * row + rng.uniform(-10, 10)
             wide, deep = rng.uniform(7, 13), rng.uniform(8, 12)
             tall = height * rng.uniform(0.42, 0.72) + 3.0 * row
-            house, roof = _house(wide, deep, tall, tall + wide * rng.uniform(0.3, 0.5))
+            house, roof = gabled_house(wide, deep, tall, tall + wide * rng.uniform(0.3, 0.5))
             turn = b + rng.choice([0, math.pi / 2]) + rng.normal(0, 0.12)
             c, s = math.cos(turn), math.sin(turn)
             spin = np.array([[c, s, 0], [-s, c, 0], [0, 0, 1.0]])
@@ -124,15 +125,3 @@ def _town(camera, bearings, ground, height, rng) -> list[Part]:
     parts = [Part(np.concatenate(walls[k::3]), painted("white render", tones[k]), "context") for k in range(3)]
     parts += [Part(np.concatenate(roofs[k::2]), find_finish(("clay tiles", "slate")[k]), "context") for k in range(2)]
     return parts + _tree_line(camera, bearings, ground, height * 0.5, rng)
-
-
-def _house(wide: float, deep: float, eaves: float, ridge: float) -> tuple[np.ndarray, np.ndarray]:
-    x, y = wide / 2, deep / 2
-    a, b, c, d = (np.array(p, float) for p in ((-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0)))
-    up, top = np.array([0, 0, eaves]), np.array([0, 0, ridge])
-    front, back = np.array([0, -y, 0]) + top, np.array([0, y, 0]) + top
-    quads = [(a, b, b + up, a + up), (b, c, c + up, b + up), (c, d, d + up, c + up), (d, a, a + up, d + up)]
-    walls = [t for p, q, r, s in quads for t in ((p, q, r), (p, r, s))]
-    walls += [(a + up, b + up, front), (c + up, d + up, back)]
-    slopes = [(a + up, front, back, d + up), (b + up, c + up, back, front)]
-    return np.array(walls), np.array([t for p, q, r, s in slopes for t in ((p, q, r), (p, r, s))])

@@ -112,6 +112,7 @@ class Dressing:
     courses: tuple[np.ndarray, np.ndarray]
     rooms: np.ndarray
     sun_reach: float
+    skyline: np.ndarray | None
     as_found: np.ndarray | None
     lamps: LampTables
     assignments: tuple[dict, ...]
@@ -135,7 +136,7 @@ class Dressing:
             structure=structure, shown=self.shown, mesh=self.mesh, finish_of=self.finish_of, finishes=self._rows,
             finish_names=tuple(f.name for f in self.finishes), tint=self.tint,
             axis=self.axis, courses=self.courses, light=lit, seed=self.seed, lamps=self.lamps,
-            as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(KELVIN), sun_reach=self.sun_reach,
+            as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(KELVIN), sun_reach=self.sun_reach, skyline=self.skyline,
             assignments=self.assignments, unmatched=self.unmatched, recipe=self.recipe.but(light=decided, exposure=stops),
         )  # fmt: skip
 
@@ -161,28 +162,30 @@ def prepare(
     glowing = FINISHES["lamp"]
     assignments = [Assignment(a.surface, glowing, "lamp schedule") if a.surface in given else a for a in assignments]
     mesh = structure.mesh or solids_from_structure(structure)
-    # One id is kept for the far shore, which views of rooms have not.
+    # Some ids are kept for the far shore, which views of rooms have not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0), *mesh.parts)) + 1
-    added = add_entourage(structure, mesh, additions, season=season, seed=seed, first=own + 1)
+    beyond = own + len(far_shore.PARTS)
+    added = add_entourage(structure, mesh, additions, season=season, seed=seed, first=beyond)
     new = added.surfaces if added else ()
-    chosen, finish_of = _palette(assignments, [finish for _, finish in new], _breadths(mesh, own), own + 1)
+    bank = [FINISHES[name] for name, _ in far_shore.PARTS]
+    chosen, finish_of = _palette(assignments, [*bank, *(f for _, f in new)], _breadths(mesh, own), own)
     count = len(finish_of)
     kind = np.array([f.row[SLOT["kind"]] for f in chosen])[finish_of]
     tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
     tint = np.clip(tint, 0.02, 0.85)
-    tint[own] = far_shore.COLOUR
-    whole, sun_reach = _with_horizon(structure, mesh, added, own)
+    tint[own:beyond] = [colour for _, colour in far_shore.PARTS]
+    whole, sun_reach, skyline = _with_horizon(structure, mesh, added, own)
     recipe = Recipe(
         source=structure.origin, reading=structure.reading, structure=structure.digest, catalogue=schedule.catalogue,
         finishes=schedule.text, masks=mask_texts(masks), lamps=fixtures.text, photometry=fixtures.files,
         entourage=additions.text, season=season, seed=seed, rays=present_kernel(),
     )  # fmt: skip
     return Dressing(
-        structure, whole, _shown(structure, added, own + 1, count), tuple(chosen), finish_of, tint,
+        structure, whole, _shown(structure, added, beyond, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
-        room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach,
+        room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach, skyline,
         kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of]),
-        lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, own + 1)),
+        lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, beyond)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
         (*unmatched, *without), seed, recipe,
     )  # fmt: skip
@@ -268,22 +271,26 @@ def as_leaves(colour: np.ndarray) -> np.ndarray:
     return muted * np.minimum(1.0, LEAF_REFLECTANCE / np.maximum(value, 1e-6))
 
 
-def _with_horizon(structure: Structure, mesh: Mesh, added: Additions | None, surface: int) -> tuple[Mesh, float]:
-    """The mesh with additions and, outdoors, a tree line behind the camera as `surface`; how far off these begin, m."""
+def _with_horizon(
+    structure: Structure, mesh: Mesh, added: Additions | None, surface: int
+) -> tuple[Mesh, float, np.ndarray | None]:
+    """The mesh with additions and, outdoors, a bank behind the camera as surfaces from `surface` on; how far off these begin, m;
+    and what of the sky the bank hides."""
     triangles, surfaces, eye = [mesh.triangles], [mesh.surface], structure.camera.position[:2]
-    reach = np.inf
+    reach, skyline = np.inf, None
     if (structure.regions == 0).mean() >= OUTDOORS:
-        trees = far_shore.far_shore(structure.camera, mesh)
-        triangles.append(trees)
-        surfaces.append(np.full(len(trees), surface, np.int32))
-        reach = _nearest(trees, eye)
+        bank = far_shore.far_shore(structure.camera, mesh)
+        if bank is not None:
+            triangles.append(bank.triangles)
+            surfaces.append((surface + bank.part).astype(np.int32))
+            reach, skyline = _nearest(bank.triangles, eye), bank.skyline
     if added:
         triangles.append(added.mesh.triangles)
         surfaces.append(added.mesh.surface)
         reach = min(reach, _nearest(added.mesh.triangles[added.far], eye))
     if len(triangles) == 1:
-        return mesh, reach
-    return Mesh(np.concatenate(triangles), np.concatenate(surfaces), mesh.parts), reach
+        return mesh, reach, skyline
+    return Mesh(np.concatenate(triangles), np.concatenate(surfaces), mesh.parts), reach, skyline
 
 
 def _nearest(triangles: np.ndarray, eye: np.ndarray) -> float:

@@ -113,3 +113,16 @@ def ball(centre, radius: float, rings: int = 8) -> np.ndarray:
         for j in range(2 * rings):
             faces.append(quad(at(i, j), at(i, j + 1), at(i + 1, j + 1), at(i + 1, j)))
     return np.concatenate(faces)
+
+
+def gabled_house(wide: float, deep: float, eaves: float, ridge: float) -> tuple[np.ndarray, np.ndarray]:
+    """Walls and roof of a house about the origin, its ridge along y."""
+    x, y = wide / 2, deep / 2
+    a, b, c, d = (np.array(p, float) for p in ((-x, -y, 0), (x, -y, 0), (x, y, 0), (-x, y, 0)))
+    up, top = np.array([0, 0, eaves]), np.array([0, 0, ridge])
+    front, back = np.array([0, -y, 0]) + top, np.array([0, y, 0]) + top
+    quads = [(a, b, b + up, a + up), (b, c, c + up, b + up), (c, d, d + up, c + up), (d, a, a + up, d + up)]
+    walls = [t for p, q, r, s in quads for t in ((p, q, r), (p, r, s))]
+    walls += [(a + up, b + up, front), (c + up, d + up, back)]
+    slopes = [(a + up, front, back, d + up), (b + up, c + up, back, front)]
+    return np.array(walls), np.array([t for p, q, r, s in slopes for t in ((p, q, r), (p, r, s))])

@@ -99,6 +99,25 @@ def sky_place(rows, columns, dx, dy, dz):
     return i, j, j + 1 if j + 1 < columns else 0, y - np.float32(i), beyond
 
 
+@njit(cache=True, nogil=True)
+def hide_behind(table, skyline, radiance, veil):
+    """Put `radiance` (3,) into the sky table (R, K, 3) where a `skyline` (N,), sines of heights by bearing, hides the sky.
+
+    `veil` is the share of haze before it, which has the sky's own colour.
+    """
+    rows, columns = table.shape[:2]
+    for j in range(columns):
+        high = skyline[j * len(skyline) // columns]
+        for i in range(rows // 2, rows):
+            t = np.float32(2.0) * np.float32(i) / np.float32(rows - 1) - np.float32(1.0)
+            if np.float32(np.sin(t * abs(t) * np.float32(np.pi / 2))) >= high:
+                break
+            # Crowns differ.
+            tone = np.float32(0.75) + np.float32(0.5) * np.float32((i * 7 + j * 13) % 11) / np.float32(10)
+            for k in range(3):
+                table[i, j, k] = table[i, j, k] * veil + radiance[k] * tone * (np.float32(1) - veil)
+
+
 @njit(cache=True)
 def sky_radiance(table, dx, dy, dz, out):
     """Radiance of the sky table along a unit direction into `out` (3,)."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -19,8 +20,8 @@ from irodori.engine.surface.imagined_rooms import room_radiance
 from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.surface.tables import GLASS, LAMP, WATER, Tables
 
-WAVE_LEAN = np.float32(0.11)
-"""Mean slope of the ripples, radians."""
+LEAN = np.float32(1.5)
+"""Mean slope, radians, of the ripples that show at a glancing view, over their microfacet alpha."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -123,53 +124,87 @@ def _find_rows(region, position, normal, table, clear, eye, keys, sample, row, o
         open_air[i] = clear[row[i]] if row[i] >= 0 else np.float32(0)
 
 
+class _Hits(NamedTuple):
+    """What `_outgoing` takes of N rays' ends: where they came from and what they met."""
+
+    directions: np.ndarray
+    distance: np.ndarray
+    region: np.ndarray
+    normal: np.ndarray
+    row: np.ndarray
+
+
+class _Surfaces(NamedTuple):
+    """How the places look; `relief` and `seen` (L, N): shares of each light's sun."""
+
+    albedo: np.ndarray
+    rough: np.ndarray
+    cavity: np.ndarray
+    relief: np.ndarray
+    seen: np.ndarray
+
+
+class _Lights(NamedTuple):
+    """L lights: their `number` and the `first` column in the cache, and the rest as `Shining` has it; `sun`, `lux` (L, 3)."""
+
+    number: np.ndarray
+    first: np.ndarray
+    lamps: np.ndarray
+    level: np.ndarray
+    skies: np.ndarray
+    sun: np.ndarray
+    lux: np.ndarray
+    haze: np.ndarray
+
+
 @njit(cache=True, nogil=True)
-def _outgoing(
-    directions, distance, region, normal, albedo, relief, cavity, seen, kind, emission, row, light, direct, spare, number,
-    first, lamps, level, skies, sun, sun_lux, haze, radiance,
-):  # fmt: skip
-    """Radiance (L, N, 9) of what each ray met, by light group; `relief` and `seen` (L, N), `sun` and `sun_lux` (L, 3); `first` (L,)
-    column of each light in the cache."""
-    rows, columns, lights, _ = skies.shape
+def _outgoing(hits, surfaces, lights, cached, kind, emission, radiance):
+    """Radiance (L, N, 9) of what each ray met, by light group; `cached`: the cache's light, sun's direct part and spare cells."""
+    directions, distance, region, normal, row = hits
+    albedo, rough, cavity, relief, seen = surfaces
+    numbers, first, lamps, level, skies, sun, sun_lux, haze = lights
+    light, direct, spare = cached
+    rows, columns, count, _ = skies.shape
     one = np.float32(1)
     for i in range(len(region)):
-        for n in range(lights):
+        for n in range(count):
             for k in range(9):
                 radiance[n, i, k] = np.float32(0)
         dx, dy, dz = directions[i, 0], directions[i, 1], directions[i, 2]
         s = region[i]
         if s == 0:
             place = sky_place(rows, columns, dx, dy, dz)
-            for n in range(lights):
+            for n in range(count):
                 add_sky(skies, n, place, one, 3, radiance[n, i])
             continue
         if kind[s] == LAMP:
-            for n in range(lights):
+            for n in range(count):
                 for k in range(3):
                     radiance[n, i, 6 + k] = emission[s, k] * level[n]
             continue
         nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
         known = row[i] >= 0
         lit = light[row[i]] if known else spare[-1 - row[i]]
-        for n in range(lights):
+        for n in range(count):
             own = first[n]
             facing = max(nx * sun[n, 0] + ny * sun[n, 1] + nz * sun[n, 2], np.float32(0)) * seen[n, i] * relief[n, i]
             for k in range(3):
                 reflect = albedo[i, k] / np.float32(np.pi)
-                bounced = lit[own + k] - (direct[row[i], 3 * number[n] + k] if known else np.float32(0))
+                bounced = lit[own + k] - (direct[row[i], 3 * numbers[n] + k] if known else np.float32(0))
                 radiance[n, i, k] = reflect * (bounced * cavity[i] + facing * sun_lux[n, k])
                 radiance[n, i, 3 + k] = reflect * lit[own + 3 + k] * cavity[i]
                 radiance[n, i, 6 + k] = reflect * lit[lamps[n] + k] * level[n] * cavity[i]
         if kind[s] == WATER:
             # At grazing angles the waves that show are those that lean towards the viewer: they mirror higher sky.
-            mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz) + WAVE_LEAN, np.float32(0.02))
-            up = abs(dz) + np.float32(2) * WAVE_LEAN
+            lean = LEAN * rough[i]
+            mirror = fresnel_dielectric(abs(dx * nx + dy * ny + dz * nz) + lean, np.float32(0.02))
+            up = abs(dz) + np.float32(2) * lean
             flat = np.float32(np.sqrt(max(one - up * up, np.float32(0)) / max(dx * dx + dy * dy, np.float32(1e-6))))
             place = sky_place(rows, columns, dx * flat, dy * flat, min(up, one))
-            for n in range(lights):
+            for n in range(count):
                 add_sky(skies, n, place, mirror, 3, radiance[n, i])
         place = sky_place(rows, columns, dx, dy, np.float32(0.02))
-        for n in range(lights):
+        for n in range(count):
             _veil(distance[i], haze[n], skies, n, place, radiance[n, i])
 
 
@@ -268,11 +303,13 @@ def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather)
             relief[n] = relief_under(tables, places, look, seen[n], sun.direction, around.seed, weather)
     radiance = np.empty((*shape, 9), np.float32)
     _outgoing(
-        met.directions, met.distance, places.region, places.normal, look.albedo, relief, look.cavity, seen,
-        tables.kind, tables.emission, met.row, cache.light, cache.sun_direct, cache.spare, lights.number,
-        cache.first_columns(lights.number), lights.lamps,
-        lights.lamp_level, lights.skies, np.stack([sun.direction for sun in lights.suns]),
-        np.stack([sun.lux for sun in lights.suns]), lights.haze, radiance,
+        _Hits(met.directions, met.distance, places.region, places.normal, met.row),
+        _Surfaces(look.albedo, look.rough, look.cavity, relief, seen),
+        _Lights(
+            lights.number, cache.first_columns(lights.number), lights.lamps, lights.lamp_level, lights.skies,
+            np.stack([sun.direction for sun in lights.suns]), np.stack([sun.lux for sun in lights.suns]), lights.haze,
+        ),
+        (cache.light, cache.sun_direct, cache.spare), tables.kind, tables.emission, radiance,
     )  # fmt: skip
     return radiance
 
