@@ -85,6 +85,10 @@ class Light(Short):
         Share of the sky under clouds, 0 … 1.
     parameters
         What is needed to make this light again.
+    clouds
+        Their kind, a name of `irodori.light.clouds.CLOUDS`.
+    wind
+        How choppy water is: a factor on its waves.
     wet, snow
         How far rain has wetted and snow covered what lies open to the sky, 0 … 1.
     """
@@ -100,6 +104,8 @@ class Light(Short):
     parameters: dict
     wet: float = 0.0
     snow: float = 0.0
+    wind: float = 1.0
+    clouds: str = "cumulus"
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -9,7 +9,7 @@ import numpy as np
 
 from irodori.core.colour import luminance
 from irodori.core.scene import Scene, sky_illuminance
-from irodori.engine.light.clouds import sky_under_clouds
+from irodori.engine.light.clouds import clouds_of, sky_under_clouds
 from irodori.engine.light.daylight import beam_from_aureole, scene_unit
 from irodori.engine.light.directions import hide_behind
 from irodori.engine.light.gather import GATHERED
@@ -42,6 +42,8 @@ class Lit:
     ----------
     sky, mirrored_sky
         Tables as `SkyDome.table`: without the sun's glow and with clouds evened out, for surfaces; as mirrors see it.
+    clouds
+        Those of the light, or None.
     sun
         With that glow.
     least
@@ -61,14 +63,14 @@ class Lit:
         self.sky, lux = beam_from_aureole(dome)
         eye = np.asarray(scene.structure.camera.position, np.float32)
         self.sun = Sun(dome.sun_direction, float(dome.sun_cosine), lux, eye, scene.sun_reach)
-        clouds = dome.sun_direction, lux, np.float32(light.cover), scene.seed
-        self.mirrored_sky = sky_under_clouds(dome.table, *MIRRORED, *clouds)
+        self.clouds = clouds_of(light, dome.table, lux, scene.seed)
+        self.mirrored_sky = sky_under_clouds(dome.table, *MIRRORED, self.clouds)
         if scene.skyline is not None:
             veil = np.float32(1 - math.exp(-light.haze * BANK_AWAY))
             fallen = 0.5 * sky_illuminance(dome.table) + BANK_SUN * lux
             hide_behind(self.mirrored_sky, scene.skyline, (fallen * BANK).astype(np.float32), veil)
-        if light.cover > 0:
-            self.sky = sky_under_clouds(self.sky, *dome.table.shape[:2], *clouds)
+        if self.clouds is not None:
+            self.sky = sky_under_clouds(self.sky, *dome.table.shape[:2], self.clouds)
         self.weather = Weather(light.wet, light.snow)
         self.unit = scene_unit(scene)
         self.least, self.counted = np.inf, 0

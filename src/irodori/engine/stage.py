@@ -16,7 +16,7 @@ from irodori.engine.image.compose import add_haze, compose, compose_sky, is_shin
 from irodori.engine.image.denoise import denoise_light
 from irodori.engine.image.interlace import add_rows, shaded_fragments
 from irodori.engine.image.layers import REFLECTION, SUN
-from irodori.engine.light.clouds import cloud_bodies
+from irodori.engine.light.clouds import clouds_before
 from irodori.engine.light.gather import GATHERED, gather_light
 from irodori.engine.light.lamps import LampSet, gather_lamps, lamp_irradiance, lamps_to_settle, settle_lamps
 from irodori.engine.light.light_cache import build_cache
@@ -213,17 +213,29 @@ class Stage:
         finite = np.where(np.isfinite(depth), depth, 1.0)
         return np.maximum(finite * self.lift_scale, 1e-3).astype(np.float32)
 
+    def gather_clouds(self) -> None:
+        """Follow the views through the clouds of every light."""
+        width, height = self.structure.size
+        open_sky = np.zeros(width * height, bool)
+        open_sky[self.fragments.pixel[self.fragments.region == 0]] = True
+        none = np.zeros((0, 0, 3), np.float32), np.zeros(3, np.float32), np.zeros(3, np.float32)
+        self.clouds = [none] * len(self.lights)
+        for n, lit in enumerate(self.lights):
+            if lit.clouds is not None and open_sky.any() and not self.parallel:
+                grid = clouds_before(self.structure.camera, lit.clouds, open_sky.reshape(height, width))
+                self.clouds[n] = grid, lit.clouds.lux, lit.clouds.around
+
     def look_up(self, index: np.ndarray, layers: Sequence[np.ndarray]) -> None:
         """Write the sky that the fragments at `index` show to the layers of every light, each (N, CHANNELS)."""
-        _, view = fragment_positions(self.structure.camera, self.fragments.take(index), slice(None))
-        clouds = np.zeros(len(view), np.float32)
-        if any(lit.setting.cover > 0 for lit in self.lights):
-            cloud_bodies(view, self.scene.seed, clouds)
-        for lit, out in zip(self.lights, layers):
+        part = self.fragments.take(index)
+        _, view = fragment_positions(self.structure.camera, part, slice(None))
+        width = self.structure.size[0]
+        at = (np.stack([part.pixel % width, part.pixel // width], axis=1) + part.offset).astype(np.float32)
+        for n, (lit, out) in enumerate(zip(self.lights, layers)):
             sun, dome = lit.sun, lit.dome
             compose_sky(
-                view, clouds, np.float32(lit.setting.cover), dome.table, sun.direction, sun.lux, dome.sun_radiance,
-                np.float32(sun.cosine), np.float32(self.angle), np.float32(1.0 / lit.unit), index, out,
+                view, at, self.clouds[n], dome.table, sun.direction, (dome.sun_radiance, np.float32(sun.cosine)),
+                np.float32(self.angle), np.float32(1.0 / lit.unit), index, out,
             )  # fmt: skip
 
     def shade(self, index: np.ndarray, layers: Sequence[np.ndarray], rough: Sequence[np.ndarray]) -> None:

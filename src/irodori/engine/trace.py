@@ -100,6 +100,7 @@ def _trace_together(
         lit.given_white = white
     stage = Stage(scene, lights, effort, only)
     stage.light_up(progress)
+    stage.gather_clouds()
     fragments = scene.shown.fragments
     layers = [np.zeros((len(fragments), CHANNELS), np.float32) for _ in lights]
     rough = [np.zeros(len(fragments), np.float32) for _ in lights]

@@ -17,7 +17,10 @@ def light_decisions(light: Light) -> tuple[LightChoice | LightInFull, float]:
         return LightChoice(name=told["light"], north=told["north"], sun=told.get("sun")), told["exposure"]
     values = {name: float(getattr(light, name)) for name in NUMBERS} | {"sun_cosine": float(light.dome.sun_cosine)}
     return LightInFull(
-        name=light.name, values=values, arrays={n: array_text(a) for n, a in arrays_of(light).items()}
+        name=light.name,
+        clouds=light.clouds,
+        values=values,
+        arrays={n: array_text(a) for n, a in arrays_of(light).items()},
     ), 0.0
 
 
@@ -28,6 +31,14 @@ def light_from(kept: LightChoice | LightInFull, exposure: float = 0.0) -> Light:
     try:
         arrays = {name: array_from_text(text) for name, text in kept.arrays.items()}
         dome = SkyDome(**arrays, sun_cosine=kept.values["sun_cosine"])
-        return Light(kept.name, dome, parameters={}, **{name: kept.values[name] for name in NUMBERS})
+        numbers = {name: kept.values[name] for name in NUMBERS if name != "wind"}
+        return Light(
+            kept.name,
+            dome,
+            parameters={},
+            wind=kept.values.get("wind", 1.0),
+            clouds=kept.clouds or "cumulus",
+            **numbers,
+        )
     except (KeyError, TypeError) as error:
         raise RecipeError(f"The light '{kept.name}' in the recipe lacks {error}") from None

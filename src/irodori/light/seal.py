@@ -9,7 +9,7 @@ import numpy as np
 
 from irodori.core.scene import Light, SkyDome
 
-NUMBERS = ("lamp_level", "room_level", "exposure", "warmth", "haze", "cover", "wet", "snow")
+NUMBERS = ("lamp_level", "room_level", "exposure", "warmth", "haze", "cover", "wet", "snow", "wind")
 
 
 def arrays_of(light: Light) -> dict[str, np.ndarray]:
@@ -20,7 +20,7 @@ def arrays_of(light: Light) -> dict[str, np.ndarray]:
 def seal_of(light: Light) -> str:
     """A digest of all that a light gives, whatever it says of itself."""
     numbers = [float(getattr(light, name)) for name in NUMBERS]
-    digest = hashlib.sha256(repr([light.name, numbers, float(light.dome.sun_cosine)]).encode())
+    digest = hashlib.sha256(repr([light.name, light.clouds, numbers, float(light.dome.sun_cosine)]).encode())
     for name, values in arrays_of(light).items():
         digest.update(name.encode() + np.ascontiguousarray(values).tobytes())
     return digest.hexdigest()

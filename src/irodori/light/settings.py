@@ -69,7 +69,8 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
         exposure=setting["exposure"] + exposure, warmth=setting["warmth"], haze=3.9 / sky.get("sight", SIGHT),
         cover=0.0 if sky.get("closed") else sky.get("clouds", setting.get("clouds", 0.0)),
         parameters={**parameters, "north": north, "exposure": exposure},
-        wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0),
+        wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0), wind=sky.get("wind", 1.0),
+        clouds=sky.get("kind", setting.get("kind", "cumulus")),
     ))  # fmt: skip
 
 
@@ -134,6 +135,7 @@ def setting_for_sun(azimuth: float, elevation: float) -> dict:
         "elevation": elevation,
         "turbidity": 2.4,
         "clouds": 0.45,
+        "kind": "cumulus" if elevation > 12 else "mackerel sky" if elevation > 3 else "bars",
         "lamps": dark,
         "rooms": min(dark + (0.25 if elevation < 12 else 0.0), 1.0),
         "warmth": 0.25 + 0.6 * min(max((30 - elevation) / 32, 0.0), 1.0),

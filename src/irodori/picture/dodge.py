@@ -21,17 +21,23 @@ STOP = 0.5
 DARKEST, BRIGHTEST = -4.0, 9.0
 """Exposed light, in stops from white, between which the grid tells it apart."""
 
-HELD_FROM = 0.0
-"""Exposed light, in stops from white, from which the surroundings are held back."""
+OPEN, ROOM = 0.8, 2.3
+"""How bright the brightest places are, stops over white, in a picture of the open, and in one of a room with a view out of it."""
 
-REACH, ROUND = 0.34, 2.2
-"""How far what is held still rises, stops, by the logarithm of how far it is over, and how soon that sets in."""
+HELD_FROM, MOST = (0.0, -0.35), (0.55, 0.05)
+"""In such pictures, stops from white from which the surroundings are held back, and how far at most they still rise from there."""
+
+BRIGHT = 92
+"""Percentile of the light that tells how bright the brightest places are."""
 
 
 def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """Factors (N,) float32 for fragments of exposed luminance `light` (N,), at `pixel` (N,) of a picture of (width, height)."""
-    if not len(light) or float(light.max()) <= 2.0**HELD_FROM:
+    if not len(light) or float(light.max()) <= 1.0:
         return np.ones(len(light), np.float32)
+    over = np.log2(max(float(np.percentile(light[:: max(1, len(light) // 60_000)], BRIGHT)), 1e-6))
+    like_room = np.clip((over - OPEN) / (ROOM - OPEN), 0, 1)
+    start, most = (np.float32(a + (b - a) * like_room) for a, b in (HELD_FROM, MOST))
     width, height = size
     side = max(width / CELLS, 1.0)
     depth = round((BRIGHTEST - DARKEST) / STOP) + 1
@@ -44,7 +50,9 @@ def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int]) -> np.nda
     out = np.empty(len(light), np.float32)
     for_each_tile(
         split_tiles(len(light), 1 << 17),
-        lambda span: _slice(light, pixel, width, np.float32(side), mean, count.astype(np.float32), out, *span),
+        lambda span: _slice(
+            light, pixel, width, np.float32(side), mean, count.astype(np.float32), start, most, out, *span
+        ),
     )
     return out
 
@@ -66,11 +74,11 @@ def _splat(light, pixel, width, side, grid):
 
 
 @njit(cache=True, nogil=True)
-def _slice(light, pixel, width, side, mean, count, out, begin, end):
+def _slice(light, pixel, width, side, mean, count, start, most, out, begin, end):
     for i in range(begin, end):
         out[i] = np.float32(1)
         stops = _stops(light[i])
-        if stops <= np.float32(HELD_FROM):
+        if stops <= start:
             continue
         fy, fx = np.float32(pixel[i] // width) / side, np.float32(pixel[i] % width) / side
         fz = (stops - np.float32(DARKEST)) / np.float32(STOP)
@@ -88,7 +96,7 @@ def _slice(light, pixel, width, side, mean, count, out, begin, end):
                     total += known * mean[y + dy, x + dx, z + dz]
                     weight += known
         around = total / weight if weight > np.float32(1e-6) else stops
-        over = around - np.float32(HELD_FROM)
+        over = around - start
         if over > 0:
-            kept = np.float32(REACH) * np.float32(np.log2(np.float32(1) + np.float32(ROUND) * over))
-            out[i] = np.float32(2) ** (min(kept, over) - over)
+            kept = most * (np.float32(1) - np.float32(np.exp(-over / most)))
+            out[i] = np.float32(2) ** (kept - over)

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from irodori.engine.image.layers import BACKDROP, BOUNCE, CHANNELS, LAMPS, REFLECTION, SKY, SUN
-from irodori.engine.light.clouds import add_clouds
+from irodori.engine.light.clouds import add_clouds, between
 from irodori.engine.light.directions import sky_radiance
 from irodori.engine.light.light_points import FROM_BOUNCES, FROM_LAMPS, FROM_SKY
 from irodori.engine.light.night_sky import add_disc, add_stars
@@ -34,17 +34,22 @@ def is_shiny(region, kind, finish, rows, rough):
 
 
 @njit(cache=True, nogil=True)
-def compose_sky(view, clouds, cover, sky, sun, sun_lux, disc, disc_cosine, angle, scale, target, out):
+def compose_sky(view, at, clouds, sky, sun, disc, angle, scale, target, out):
     """The sky itself along the views that meet no surface, into rows `target` (N,) of the layers `out`.
 
-    `clouds` (N,) is from `cloud_bodies`.
+    `at` (N, 2) are the views' places in the picture, px; `clouds` the grid of `clouds_before` (no rows without), the light they get
+    from sun and sky, (3,) each; `sun` its direction, `disc` its radiance and the cosine of its radius.
     """
-    tint = np.zeros(3, np.float32)
+    tint, seen = np.zeros(3, np.float32), np.zeros(3, np.float32)
+    grid, sun_lux, around = clouds
+    radiance, disc_cosine = disc
     for i in range(len(view)):
         sky_radiance(sky, view[i, 0], view[i, 1], view[i, 2], tint)
         add_stars(view[i, 0], view[i, 1], view[i, 2], angle, STARS_SEED, tint)
-        add_disc(view[i, 0], view[i, 1], view[i, 2], sun, disc_cosine, disc, angle, tint)
-        add_clouds(clouds[i], view[i, 0], view[i, 1], view[i, 2], sun, sun_lux, cover, tint)
+        add_disc(view[i, 0], view[i, 1], view[i, 2], sun, disc_cosine, radiance, angle, tint)
+        if len(grid):
+            between(grid, at[i, 0], at[i, 1], seen)
+            add_clouds(seen, sun_lux, around, tint)
         for k in range(3):
             out[target[i], BACKDROP + k] = tint[k] * scale
 
