@@ -71,7 +71,7 @@ class Lit:
             hide_behind(self.mirrored_sky, scene.skyline, (fallen * BANK).astype(np.float32), veil)
         if self.clouds is not None:
             self.sky = sky_under_clouds(self.sky, *dome.table.shape[:2], self.clouds)
-        self.weather = Weather(light.wet, light.snow)
+        self.weather = Weather(light.wet, light.snow, light.wind)
         self.unit = scene_unit(scene)
         self.least, self.counted = np.inf, 0
         if light.lamp_level > 0:

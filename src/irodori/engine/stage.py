@@ -160,7 +160,7 @@ class Stage:
 
         for_each_tile(lights, receive, stage="Denoising", progress=progress)
         self.shining = {w: as_shining([lights[n] for n in chosen]) for w, chosen in self.weathers.items()}
-        if any(row[SLOT["age"]] > 0 for row in tables.rows) or any(lit.weather != Weather() for lit in lights):
+        if any(row[SLOT["age"]] > 0 for row in tables.rows) or any(not lit.weather.dry for lit in lights):
             clear = self.clear[:, None].copy()
             self._denoise(clear)
             self.clear = clear[:, 0]
@@ -348,7 +348,9 @@ def _alike_in_mirrors(
     shiny: Mapping[Weather, np.ndarray], kind: np.ndarray
 ) -> Iterator[tuple[tuple[Weather, ...], np.ndarray]]:
     """The shiny places, (n,) bool, that send out the same rays in several weathers: no rain or snow stays on glass or water."""
-    steady = (kind == GLASS) | (kind == WATER)
+    steady = kind == GLASS
+    if len({weather.wind for weather in shiny}) == 1:
+        steady |= kind == WATER
     parts = [((weather,), places) for weather, places in shiny.items()]
     if len(shiny) > 1:
         parts = [(tuple(shiny), steady), *((weathers, places & ~steady) for weathers, places in parts)]

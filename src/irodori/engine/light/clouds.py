@@ -11,10 +11,11 @@ from dataclasses import dataclass
 
 import numpy as np
 from numba import njit
+from scipy.ndimage import gaussian_filter
 
 from irodori.core.camera import Camera
 from irodori.core.colour import luminance
-from irodori.core.sampling import hash_u32
+from irodori.core.sampling import hash_u32, unit_float
 from irodori.core.scene import Light
 from irodori.core.tiles import for_each_tile, split_tiles
 from irodori.engine.light.directions import sky_radiance
@@ -48,6 +49,9 @@ SCATTERED_ON = np.float32(0.22)
 
 GRID = 3
 """px between the views that are followed; clouds are even between them."""
+
+EVENED = 0.65
+"""Views of the grid over which clouds are evened out."""
 
 UNDER_SUN = 0.06
 """Height, as a sine, of the glow that lights clouds once the sun is down."""
@@ -164,6 +168,14 @@ def follow(dx, dy, dz, row, cover, seed, sun, steps, octaves, out):
     if steps == 0:
         steps = min(max(int(long / (row[SIZE] * STEP)), FEWEST), MOST)
     step = long / np.float32(steps)
+    # Steps begin at other places along every view, or their slices would show as lines.
+    start = unit_float(
+        np.uint32(
+            np.int64(dx * np.float32(8192)) * 73856093
+            ^ np.int64(dy * np.float32(8192)) * 19349663
+            ^ np.int64(dz * np.float32(8192)) * 83492791
+        )
+    )
     towards = dx * sun[0] + dy * sun[1] + dz * sun[2]
     # Forward and even scattering mixed (Henyey and Greenstein, 1941), times 4π.
     g = np.float32(0.72)
@@ -172,7 +184,7 @@ def follow(dx, dy, dz, row, cover, seed, sun, steps, octaves, out):
     passed = np.float32(1)
     reach = row[THICK] * np.float32(0.16)
     for n in range(steps):
-        t = near + (np.float32(n) + np.float32(0.5)) * step
+        t = near + (np.float32(n) + start) * step
         x, y, z = dx * t, dy * t, lift * t
         here = _density(x, y, z, row, cover, seed, octaves)
         if here <= 0:
@@ -231,7 +243,10 @@ def clouds_before(camera: Camera, clouds: Clouds, open_sky: np.ndarray) -> np.nd
         lambda span: _follow_all(view, clouds.row, clouds.cover, clouds.seed, clouds.sun, found, *span),
     )
     out[y, x] = found
-    return out
+    # What differs from view to view by where their steps begin is evened out.
+    share = gaussian_filter(wanted.astype(np.float32), EVENED, mode="nearest")[..., None]
+    even = gaussian_filter(out, (EVENED, EVENED, 0), mode="nearest") / np.maximum(share, 1e-3)
+    return np.where(wanted[..., None], even, 0).astype(np.float32)
 
 
 @njit(cache=True, nogil=True)

@@ -177,11 +177,6 @@ def _outgoing(hits, surfaces, lights, cached, kind, emission, radiance):
             for n in range(count):
                 add_sky(skies, n, place, one, 3, radiance[n, i])
             continue
-        if kind[s] == LAMP:
-            for n in range(count):
-                for k in range(3):
-                    radiance[n, i, 6 + k] = emission[s, k] * level[n]
-            continue
         nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
         known = row[i] >= 0
         lit = light[row[i]] if known else spare[-1 - row[i]]
@@ -194,6 +189,10 @@ def _outgoing(hits, surfaces, lights, cached, kind, emission, radiance):
                 radiance[n, i, k] = reflect * (bounced * cavity[i] + facing * sun_lux[n, k])
                 radiance[n, i, 3 + k] = reflect * lit[own + 3 + k] * cavity[i]
                 radiance[n, i, 6 + k] = reflect * lit[lamps[n] + k] * level[n] * cavity[i]
+        if kind[s] == LAMP:
+            for n in range(count):
+                for k in range(3):
+                    radiance[n, i, 6 + k] += emission[s, k] * level[n]
         if kind[s] == WATER:
             # At grazing angles the waves that show are those that lean towards the viewer: they mirror higher sky.
             lean = LEAN * rough[i]
@@ -283,7 +282,7 @@ def meet(around: Surroundings, origins, directions, distance, tri, travelled, sp
 def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather) -> np.ndarray:
     """Radiance (L, N, 9) of what rays met, in each light of one weather."""
     tables, cache, places = around.open_tables, around.cache, met.places
-    if weather == Weather():
+    if weather.dry:
         # Wear is too fine to show in a mirror; rain and snow are not.
         places = replace(places, open_air=np.zeros_like(places.open_air))
     looked = lights.suns[0].direction

@@ -50,10 +50,17 @@ class Places:
 
 @dataclass(frozen=True)
 class Weather:
-    """What lies on surfaces that are open to the sky: how far rain has wetted and snow covered them, 0 … 1."""
+    """What lies on surfaces that are open to the sky: how far rain has wetted and snow covered them, 0 … 1; and how the `wind` raises
+    waves, as a factor."""
 
     wet: float = 0.0
     snow: float = 0.0
+    wind: float = 1.0
+
+    @property
+    def dry(self) -> bool:
+        """Whether neither rain nor snow lies."""
+        return self.wet == 0 and self.snow == 0
 
 
 @dataclass(frozen=True, eq=False)
@@ -176,11 +183,13 @@ class _SurfaceRows(NamedTuple):
 
 
 class _Air(NamedTuple):
-    """The sun's direction, how far rain has wetted and snow covered what is open to the sky, and the seed of all chance."""
+    """The sun's direction, how far rain has wetted and snow covered what is open to the sky, the factor on waves, and the seed of
+    all chance."""
 
     sun: np.ndarray
     wet: np.float32
     snow: np.float32
+    wind: np.float32
     seed: int
 
 
@@ -189,7 +198,7 @@ def _look(chosen, places, surfaces, air, written):
     """Write how the `chosen` places look: `written` are the arrays of a `Look`."""
     region, position, view, normal, foot, open_air, detail = places
     finish, rows, batch, base, kind, axis, loose, low, high, front, left, width, begin, stretch, card = surfaces
-    sun, wet, snow, seed = air
+    sun, wet, snow, wind, seed = air
     albedo, rough, relief, bent, cavity = written
     out = np.zeros(OUTPUTS, np.float32)
     slopes = np.zeros(3, np.float32)
@@ -207,7 +216,7 @@ def _look(chosen, places, surfaces, air, written):
                 water = finish[s]
                 trains = wave_trains(row[_UNIT], seed)
             _look_of_water(
-                i, px, py, view, cosine, foot, row[_RELIEF], trains, seed, slopes, base[s], albedo, rough, relief, bent,
+                i, px, py, view, cosine, foot, row[_RELIEF] * wind, trains, seed, slopes, base[s], albedo, rough, relief, bent,
                 cavity,
             )  # fmt: skip
             continue
@@ -295,5 +304,5 @@ def _evaluate(tables: Tables, at: Places, chosen, sun, seed: int, weather: Weath
     detail = np.zeros((0, 3), np.float32) if at.detail is None else at.detail
     places = _PlaceRows(at.region, at.position, at.view, at.normal, at.foot, at.open_air, detail)
     surfaces = _SurfaceRows(*(getattr(tables, name) for name in _SurfaceRows._fields))
-    air = _Air(sun, np.float32(weather.wet), np.float32(weather.snow), seed)
+    air = _Air(sun, np.float32(weather.wet), np.float32(weather.snow), np.float32(weather.wind), seed)
     _look(chosen, places, surfaces, air, (look.albedo, look.rough, relief, look.bent, look.cavity))
