@@ -1,4 +1,4 @@
-"""Development pixel by pixel against the formulas written out, and the sky with its clouds."""
+"""Development pixel by pixel against the formulas written out."""
 
 from dataclasses import replace
 
@@ -8,8 +8,6 @@ import pytest
 from irodori.core.colour import LUMINANCE, decode_srgb, encode_srgb
 from irodori.core.errors import IrodoriError
 from irodori.core.fragments import Fragments
-from irodori.core.scene import SKY_COLUMNS, SKY_ROWS
-from irodori.engine.light.clouds import sky_under_clouds
 from irodori.picture.develop import Development, develop, spread_glare
 from irodori.picture.dodge import dodge
 from irodori.picture.film import FILMS, GREY, HELD_PURITY, HUE_KEPT, SHOULDER, find_film
@@ -154,40 +152,3 @@ def test_a_view_out_is_held_and_keeps_its_detail():
     assert held[outside & ~joints].max() < 2.2
     assert held[outside & ~joints].mean() / held[joints].mean() == pytest.approx(6 / 4.5, rel=0.08)
     assert np.array_equal(dodge(light.ravel() * 0.1, np.arange(light.size), (width, height)), np.ones(light.size))
-
-
-def clear_sky(level=4000.0):
-    return np.full((SKY_ROWS, SKY_COLUMNS, 3), level, np.float32)
-
-
-def skies(cover, *, seed=3, lux=(90_000.0, 88_000.0, 80_000.0), height=0.7):
-    sun = np.float32([0.0, np.sqrt(1 - height**2), height])
-    return sky_under_clouds(clear_sky(), 64, 128, sun, np.float32(lux), np.float32(cover), seed)
-
-
-def test_a_sky_without_clouds_is_the_sky():
-    assert np.allclose(skies(0.0), 4000.0, rtol=1e-5)
-
-
-def test_clouds_cover_about_as_much_as_is_asked_for():
-    plain = skies(0.0)
-    shares = []
-    for cover in (0.2, 0.4, 0.7, 0.95):
-        above = skies(cover)[34:]
-        shares.append(np.mean(np.abs(above / plain[34:] - 1).max(axis=2) > 0.02))
-    assert (np.diff(shares) > 0).all() and shares[0] < 0.5 and shares[-1] > 0.85
-    assert np.array_equal(skies(0.4)[:30], plain[:30]), "there are none below the horizon"
-
-
-def test_clouds_in_the_sun_are_brighter_than_the_blue_and_none_shines_by_itself():
-    sunny, moonless = skies(0.5), skies(0.5, lux=(0.0, 0.0, 0.0))
-    above = slice(34, None)
-    assert sunny[above].max() > 8_000
-    # White: no brighter than a white wall in that sun.
-    assert sunny[above].max() < 0.9 * 90_000 / np.pi
-    assert moonless[above].max() < 1.8 * 4000
-
-
-def test_the_same_seed_gives_the_same_clouds():
-    assert np.array_equal(skies(0.5), skies(0.5))
-    assert not np.array_equal(skies(0.5), skies(0.5, seed=4))

@@ -28,7 +28,7 @@ USUAL_ALBEDO = 0.25
 LEAST_VIEW, VIEW_OUT = 0.02, 3.0
 """Share of the picture that makes a view through glazing, and the exposed light at which its bright parts are held."""
 
-IN_THE_OPEN = 0.19
+IN_THE_OPEN = 0.18
 """Exposure, in the light of layers, that shows a grey card in the open as it is: pale places do not darken the rest."""
 
 OUTSHONE, SUNLIT = 0.12, 0.13
@@ -165,7 +165,8 @@ def develop(
     balance = white_balance(np.array(settings.illuminant), settings.warmth)
     gain = np.float32(factor) * balance.astype(np.float32)
     film = settings.film
-    dodged = dodge(luminance(radiance * gain), fragments.pixel, size)
+    # What is held back is told by the metered light: who asks for more exposure gets it.
+    dodged = dodge(luminance(radiance * gain) / np.float32(2.0**settings.exposure), fragments.pixel, size)
     veil = spread_glare(fragments.resolve(radiance * dodged[:, None], size), gain).reshape(-1, 3)
     colours, curve = np.empty_like(radiance), film.by_root
 

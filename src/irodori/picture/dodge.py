@@ -27,6 +27,9 @@ OPEN, ROOM = 0.8, 2.3
 HELD_FROM, MOST = (0.0, -0.35), (0.55, 0.05)
 """In such pictures, stops from white from which the surroundings are held back, and how far at most they still rise from there."""
 
+ABOVE = 1.0
+"""Stops over the picture's middle under which nothing is held: a picture that is bright all over is meant to be."""
+
 BRIGHT = 92
 """Percentile of the light that tells how bright the brightest places are."""
 
@@ -35,9 +38,10 @@ def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int]) -> np.nda
     """Factors (N,) float32 for fragments of exposed luminance `light` (N,), at `pixel` (N,) of a picture of (width, height)."""
     if not len(light) or float(light.max()) <= 1.0:
         return np.ones(len(light), np.float32)
-    over = np.log2(max(float(np.percentile(light[:: max(1, len(light) // 60_000)], BRIGHT)), 1e-6))
+    middle, over = np.log2(np.maximum(np.percentile(light[:: max(1, len(light) // 60_000)], (50, BRIGHT)), 1e-6))
     like_room = np.clip((over - OPEN) / (ROOM - OPEN), 0, 1)
     start, most = (np.float32(a + (b - a) * like_room) for a, b in (HELD_FROM, MOST))
+    start = max(start, np.float32(middle + ABOVE))
     width, height = size
     side = max(width / CELLS, 1.0)
     depth = round((BRIGHTEST - DARKEST) / STOP) + 1
