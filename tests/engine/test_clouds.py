@@ -4,10 +4,10 @@ import numpy as np
 import pytest
 
 from irodori.core.camera import Camera
-from irodori.core.scene import SKY_COLUMNS, SKY_ROWS, Light, SkyDome
+from irodori.core.scene import SKY_COLUMNS, SKY_ROWS, CloudKind, Light, SkyDome
 from irodori.engine.light.clouds import GRID, between, clouds_before, clouds_of, follow, sky_under_clouds
 from irodori.light import make_light
-from irodori.light.clouds import CLOUDS, NUMBERS, cloud_row
+from irodori.light.clouds import CLOUDS, cloud_kind
 
 SUN = np.float32([0.0, 0.7141, 0.7])
 LUX = np.float32([90_000.0, 88_000.0, 80_000.0])
@@ -17,7 +17,7 @@ BLUE = 4000.0
 def light(cover, kind="cumulus", sun=SUN, lux=LUX):
     table = np.full((SKY_ROWS, SKY_COLUMNS, 3), BLUE, np.float32)
     dome = SkyDome(table, sun, lux / 7e-5, 0.99999, lux)
-    return Light("made up", dome, 0.0, 0.0, 0.0, 0.5, 1e-4, cover, {}, clouds=kind)
+    return Light("made up", dome, 0.0, 0.0, 0.0, 0.5, 1e-4, cover, {}, clouds=cloud_kind(kind))
 
 
 def skies(cover, kind="cumulus", *, seed=3, lux=LUX):
@@ -54,7 +54,7 @@ def test_clouds_in_the_sun_are_brighter_than_the_blue_and_none_shines_by_itself(
 
 def test_feet_are_darker_than_heads():
     """Looking up at a thick cloud its foot hides the sun; at its side, away from the sun, one looks at what is lit."""
-    row = cloud_row("towers")
+    row = CloudKind(*map(np.float32, cloud_kind("towers")))
     up, side, out = [], [], np.zeros(3, np.float32)
     for seed, azimuth in [(s, a) for s in range(8) for a in np.linspace(0, 2 * np.pi, 12)]:
         for high, found in ((0.9, up), (0.2, side)):
@@ -62,7 +62,7 @@ def test_feet_are_darker_than_heads():
             # The sun stands behind whoever looks.
             sun = np.float32([-np.sin(azimuth) * 0.7, -np.cos(azimuth) * 0.7, 0.7141])
             follow(
-                np.float32(flat * np.sin(azimuth)), np.float32(flat * np.cos(azimuth)), np.float32(high), row, np.float32(0.7), 5,
+                np.float32(flat * np.sin(azimuth)), np.float32(flat * np.cos(azimuth)), np.float32(high), row, np.float32(0.8), seed,
                 sun, 0, 6, out,
             )  # fmt: skip
             if out[0] > 0.9:
@@ -72,7 +72,11 @@ def test_feet_are_darker_than_heads():
 
 
 def test_rims_glow_towards_the_sun():
-    row, out, sun = cloud_row("veils"), np.zeros(3, np.float32), np.float32([0.0, 0.954, 0.3])
+    row, out, sun = (
+        CloudKind(*map(np.float32, cloud_kind("veils"))),
+        np.zeros(3, np.float32),
+        np.float32([0.0, 0.954, 0.3]),
+    )
     found = []
     for way in (1.0, -1.0):
         total = 0.0
@@ -105,7 +109,7 @@ def test_every_view_shows_the_same_clouds_and_another_seed_others():
         _, view = camera.rays(np.array([float(x)]), np.array([float(y)]))
         way = np.float32(view[0] / np.linalg.norm(view[0]))
         between(grid, np.float32(x), np.float32(y), here)
-        follow(*way, clouds.row, clouds.cover, clouds.seed, clouds.sun, 0, 6, direct)
+        follow(*way, clouds.kind, clouds.cover, clouds.seed, clouds.sun, 0, 6, direct)
         pairs.append((here[0], direct[0]))
     assert np.corrcoef(np.array(pairs).T)[0, 1] > 0.9
     assert not np.array_equal(skies(0.5), skies(0.5, seed=4)) and np.array_equal(skies(0.5), skies(0.5))
@@ -123,4 +127,4 @@ def test_only_where_sky_is_seen_views_are_followed():
 def test_kinds_are_complete():
     assert len(CLOUDS) >= 6
     for kind in CLOUDS.values():
-        assert set(kind) == {"about", *NUMBERS}
+        assert set(kind) == {"about", *CloudKind._fields}

@@ -110,7 +110,7 @@ class LightInFull(_Part):
     """A light that was built by hand, with all its numbers; arrays as `irodori.core.array_text` writes them."""
 
     name: str
-    clouds: str = ""
+    clouds: tuple[float, ...] = ()
     values: dict[str, float]
     arrays: dict[str, str]
 

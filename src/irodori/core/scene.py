@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
@@ -61,6 +61,21 @@ class SkyDome(Short):
     sun_illuminance: np.ndarray
 
 
+class CloudKind(NamedTuple):
+    """A kind of cloud; `light/clouds.toml` says what its numbers mean. Metres, extinction in 1/m."""
+
+    base: float
+    thick: float
+    size: float
+    drawn: float
+    flat: float
+    billow: float
+    soft: float
+    dense: float
+    fine: float
+    glow: float
+
+
 @dataclass(frozen=True, eq=False, repr=False)
 class Light(Short):
     """Sun, sky and lamps of one moment.
@@ -86,7 +101,7 @@ class Light(Short):
     parameters
         What is needed to make this light again.
     clouds
-        Their kind, a name of `irodori.light.clouds.CLOUDS`.
+        Their kind; none are seen without one.
     wind
         How choppy water is: a factor on its waves.
     wet, snow
@@ -105,7 +120,7 @@ class Light(Short):
     wet: float = 0.0
     snow: float = 0.0
     wind: float = 1.0
-    clouds: str = "cumulus"
+    clouds: CloudKind | None = None
 
 
 @dataclass(frozen=True, eq=False, repr=False)

@@ -5,16 +5,15 @@ from __future__ import annotations
 import tomllib
 from importlib import resources
 
-import numpy as np
+from irodori.core.scene import CloudKind
 
 CLOUDS: dict[str, dict] = tomllib.loads((resources.files("irodori.light") / "clouds.toml").read_text("utf-8"))
 """The kinds; `clouds.toml` says what their numbers mean."""
 
-NUMBERS = ("base", "thick", "size", "drawn", "flat", "billow", "soft", "dense", "fine", "glow")
+USUAL = "cumulus"
 
 
-def cloud_row(kind: str) -> np.ndarray:
-    """The numbers of a kind in the order of `NUMBERS`, (10,) float32; extinction in 1/m."""
-    row = np.array([CLOUDS[kind][name] for name in NUMBERS], np.float32)
-    row[NUMBERS.index("dense")] /= 1000
-    return row
+def cloud_kind(name: str) -> CloudKind:
+    """The kind called `name`. Raises KeyError."""
+    told = CLOUDS[name]
+    return CloudKind(**{n: float(told[n]) / (1000 if n == "dense" else 1) for n in CloudKind._fields})

@@ -5,7 +5,8 @@ from __future__ import annotations
 from irodori.core.array_text import array_from_text, array_text
 from irodori.core.errors import RecipeError
 from irodori.core.recipe import LightChoice, LightInFull
-from irodori.core.scene import Light, SkyDome
+from irodori.core.scene import CloudKind, Light, SkyDome
+from irodori.light.clouds import USUAL, cloud_kind
 from irodori.light.seal import NUMBERS, arrays_of, seal_of
 from irodori.light.settings import make_light
 
@@ -18,7 +19,7 @@ def light_decisions(light: Light) -> tuple[LightChoice | LightInFull, float]:
     values = {name: float(getattr(light, name)) for name in NUMBERS} | {"sun_cosine": float(light.dome.sun_cosine)}
     return LightInFull(
         name=light.name,
-        clouds=light.clouds,
+        clouds=tuple(light.clouds or ()),
         values=values,
         arrays={n: array_text(a) for n, a in arrays_of(light).items()},
     ), 0.0
@@ -37,7 +38,7 @@ def light_from(kept: LightChoice | LightInFull, exposure: float = 0.0) -> Light:
             dome,
             parameters={},
             wind=kept.values.get("wind", 1.0),
-            clouds=kept.clouds or "cumulus",
+            clouds=CloudKind(*kept.clouds) if kept.clouds else cloud_kind(USUAL),
             **numbers,
         )
     except (KeyError, TypeError) as error:

@@ -20,7 +20,9 @@ def arrays_of(light: Light) -> dict[str, np.ndarray]:
 def seal_of(light: Light) -> str:
     """A digest of all that a light gives, whatever it says of itself."""
     numbers = [float(getattr(light, name)) for name in NUMBERS]
-    digest = hashlib.sha256(repr([light.name, light.clouds, numbers, float(light.dome.sun_cosine)]).encode())
+    digest = hashlib.sha256(
+        repr([light.name, tuple(light.clouds or ()), numbers, float(light.dome.sun_cosine)]).encode()
+    )
     for name, values in arrays_of(light).items():
         digest.update(name.encode() + np.ascontiguousarray(values).tobytes())
     return digest.hexdigest()

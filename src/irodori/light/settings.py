@@ -9,6 +9,7 @@ from importlib import resources
 
 from irodori.core.errors import LightError, unknown_name
 from irodori.core.scene import Light
+from irodori.light.clouds import USUAL, cloud_kind
 from irodori.light.seal import sealed
 from irodori.light.sky import clear_sky, overcast_sky, overcast_zenith
 from irodori.light.sun_position import sun_position
@@ -70,7 +71,7 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
         cover=0.0 if sky.get("closed") else sky.get("clouds", setting.get("clouds", 0.0)),
         parameters={**parameters, "north": north, "exposure": exposure},
         wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0), wind=sky.get("wind", 1.0),
-        clouds=sky.get("kind", setting.get("kind", "cumulus")),
+        clouds=cloud_kind(sky.get("kind", setting.get("kind", USUAL))),
     ))  # fmt: skip
 
 

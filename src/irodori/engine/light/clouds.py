@@ -16,12 +16,9 @@ from scipy.ndimage import gaussian_filter
 from irodori.core.camera import Camera
 from irodori.core.colour import luminance
 from irodori.core.sampling import hash_u32, unit_float
-from irodori.core.scene import Light
+from irodori.core.scene import CloudKind, Light
 from irodori.core.tiles import for_each_tile, split_tiles
 from irodori.engine.light.directions import sky_radiance
-from irodori.light.clouds import NUMBERS, cloud_row
-
-BASE, THICK, SIZE, DRAWN, FLAT, BILLOW, SOFT, DENSE, FINE, GLOW = range(len(NUMBERS))
 
 LOWEST = np.float32(0.012)
 """Height, as a sine, of the lowest clouds."""
@@ -65,10 +62,10 @@ WIND = np.float32(0.7), np.float32(0.714)
 
 @dataclass(frozen=True, eq=False)
 class Clouds:
-    """The clouds of one light: numbers of their kind `row` (10,), how much sky they `cover` 0 … 1, `seed`, where light comes from
+    """The clouds of one light: their `kind`, how much sky they `cover` 0 … 1, `seed`, where light comes from
     (`sun` (3,) unit) and how much (`lux` (3,)), and the sky's mean radiance `around` (3,), cd/m²."""
 
-    row: np.ndarray
+    kind: CloudKind
     cover: np.float32
     seed: int
     sun: np.ndarray
@@ -81,7 +78,7 @@ def clouds_of(light: Light, table: np.ndarray, lux: np.ndarray, seed: int) -> Cl
 
     Once the sun is down its glow over the horizon lights them.
     """
-    if light.cover <= 0:
+    if light.cover <= 0 or light.clouds is None:
         return None
     around = table[table.shape[0] // 2 + 4 :].mean(axis=(0, 1)).astype(np.float32)
     sun, lux = np.asarray(light.dome.sun_direction, np.float32), np.asarray(lux, np.float32)
@@ -91,7 +88,7 @@ def clouds_of(light: Light, table: np.ndarray, lux: np.ndarray, seed: int) -> Cl
         sky_radiance(table, np.float32(level[0]), np.float32(level[1]), np.float32(UNDER_SUN), glow)
         lux = glow * np.float32(np.pi * 0.45)
         sun = np.array([*(level * np.sqrt(1 - UNDER_SUN**2)), UNDER_SUN], np.float32)
-    return Clouds(cloud_row(light.clouds), np.float32(light.cover), int(seed), sun, lux, around)
+    return Clouds(CloudKind(*map(np.float32, light.clouds)), np.float32(light.cover), int(seed), sun, lux, around)
 
 
 @njit(cache=True)
@@ -123,22 +120,22 @@ def _noise(x, y, z, seed):
 
 
 @njit(cache=True)
-def _density(x, y, z, row, cover, seed, octaves):
+def _density(x, y, z, kind, cover, seed, octaves):
     """Share of the heart's density at a place, m over the eye, 0 … 1."""
-    h = (z - row[BASE]) / row[THICK]
+    h = (z - kind.base) / kind.thick
     if h <= 0 or h >= 1:
         return np.float32(0)
     least = np.float32(0.70) - np.float32(0.27) * cover
-    least += row[BILLOW] * np.float32(0.30) * h * h
-    least += (np.float32(1) - row[BILLOW]) * np.float32(0.28) * (np.float32(2) * h - np.float32(1)) ** 2
+    least += kind.billow * np.float32(0.30) * h * h
+    least += (np.float32(1) - kind.billow) * np.float32(0.28) * (np.float32(2) * h - np.float32(1)) ** 2
     along, across = x * WIND[0] + y * WIND[1], y * WIND[0] - x * WIND[1]
-    u, v = along / (row[SIZE] * row[DRAWN]), across / row[SIZE]
-    w = z / row[SIZE] * row[FLAT]
+    u, v = along / (kind.size * kind.drawn), across / kind.size
+    w = z / kind.size * kind.flat
     # Whole groups come and go over the sky.
-    group = _noise(x / (row[SIZE] * GROUP), y / (row[SIZE] * GROUP), np.float32(0.5), seed + 977) - np.float32(0.5)
+    group = _noise(x / (kind.size * GROUP), y / (kind.size * GROUP), np.float32(0.5), seed + 977) - np.float32(0.5)
     least -= np.float32(0.22) * group
     total, gain, scale = np.float32(0), np.float32(1), np.float32(1)
-    fall = np.float32(0.35) + np.float32(0.3) * row[FINE]
+    fall = np.float32(0.35) + np.float32(0.3) * kind.fine
     norm = (np.float32(1) - fall**octaves) / (np.float32(1) - fall)
     left = norm
     for octave in range(octaves):
@@ -150,12 +147,12 @@ def _density(x, y, z, row, cover, seed, octaves):
         scale *= np.float32(2.13)
     body = total / norm
     foot = min(h / np.float32(0.10), np.float32(1))
-    over = (body - least) / (np.float32(0.03) + np.float32(0.25) * row[SOFT])
+    over = (body - least) / (np.float32(0.03) + np.float32(0.25) * kind.soft)
     return min(max(over, np.float32(0)), np.float32(1)) * foot
 
 
 @njit(cache=True)
-def follow(dx, dy, dz, row, cover, seed, sun, steps, octaves, out):
+def follow(dx, dy, dz, kind, cover, seed, sun, steps, octaves, out):
     """What clouds do along a unit direction: out = (share of the sky that is hidden, sunlight scattered, skylight scattered).
 
     `steps` is how many are made, 0 for as many as the bodies ask for. The latter are radiance over sunlight / π and over the sky's own.
@@ -164,9 +161,9 @@ def follow(dx, dy, dz, row, cover, seed, sun, steps, octaves, out):
     if dz < LOWEST:
         return
     lift = dz + CURVED * (np.float32(1) - dz)
-    near, long = row[BASE] / lift, row[THICK] / lift
+    near, long = kind.base / lift, kind.thick / lift
     if steps == 0:
-        steps = min(max(int(long / (row[SIZE] * STEP)), FEWEST), MOST)
+        steps = min(max(int(long / (kind.size * STEP)), FEWEST), MOST)
     step = long / np.float32(steps)
     # Steps begin at other places along every view, or their slices would show as lines.
     start = unit_float(
@@ -180,13 +177,13 @@ def follow(dx, dy, dz, row, cover, seed, sun, steps, octaves, out):
     # Forward and even scattering mixed (Henyey and Greenstein, 1941), times 4π.
     g = np.float32(0.72)
     forward = (np.float32(1) - g * g) / np.float32((np.float32(1) + g * g - np.float32(2) * g * towards) ** 1.5)
-    phase = np.float32(0.62) + row[GLOW] * np.float32(0.38) * min(forward, np.float32(6))
+    phase = np.float32(0.62) + kind.glow * np.float32(0.38) * min(forward, np.float32(6))
     passed = np.float32(1)
-    reach = row[THICK] * np.float32(0.16)
+    reach = kind.thick * np.float32(0.16)
     for n in range(steps):
         t = near + (np.float32(n) + start) * step
         x, y, z = dx * t, dy * t, lift * t
-        here = _density(x, y, z, row, cover, seed, octaves)
+        here = _density(x, y, z, kind, cover, seed, octaves)
         if here <= 0:
             continue
         depth = np.float32(0)
@@ -194,12 +191,12 @@ def follow(dx, dy, dz, row, cover, seed, sun, steps, octaves, out):
         px, py, pz = x, y, z
         for _ in range(TO_SUN):
             px, py, pz = px + sun[0] * far, py + sun[1] * far, pz + max(sun[2], np.float32(0.05)) * far
-            depth += _density(px, py, pz, row, cover, seed, octaves - 1) * far
+            depth += _density(px, py, pz, kind, cover, seed, octaves - 1) * far
             far *= np.float32(1.7)
-        depth *= row[DENSE]
+        depth *= kind.dense
         lit = np.float32(0.6) * np.float32(np.exp(-depth)) + np.float32(0.4) * np.float32(np.exp(-depth * SCATTERED_ON))
-        h = (z - row[BASE]) / row[THICK]
-        gone = np.float32(1) - np.float32(np.exp(-here * row[DENSE] * step))
+        h = (z - kind.base) / kind.thick
+        gone = np.float32(1) - np.float32(np.exp(-here * kind.dense * step))
         out[1] += passed * gone * lit * phase
         out[2] += passed * gone * (np.float32(0.42) + np.float32(0.5) * h)
         passed *= np.float32(1) - gone
@@ -240,7 +237,7 @@ def clouds_before(camera: Camera, clouds: Clouds, open_sky: np.ndarray) -> np.nd
     found = np.empty((len(y), 3), np.float32)
     for_each_tile(
         split_tiles(len(y), 2048),
-        lambda span: _follow_all(view, clouds.row, clouds.cover, clouds.seed, clouds.sun, found, *span),
+        lambda span: _follow_all(view, clouds.kind, clouds.cover, clouds.seed, clouds.sun, found, *span),
     )
     out[y, x] = found
     # What differs from view to view by where their steps begin is evened out.
@@ -250,9 +247,9 @@ def clouds_before(camera: Camera, clouds: Clouds, open_sky: np.ndarray) -> np.nd
 
 
 @njit(cache=True, nogil=True)
-def _follow_all(view, row, cover, seed, sun, found, begin, end):
+def _follow_all(view, kind, cover, seed, sun, found, begin, end):
     for i in range(begin, end):
-        follow(view[i, 0], view[i, 1], view[i, 2], row, cover, seed, sun, 0, 6, found[i])
+        follow(view[i, 0], view[i, 1], view[i, 2], kind, cover, seed, sun, 0, 6, found[i])
 
 
 @njit(cache=True)
@@ -270,22 +267,16 @@ def between(grid, x, y, out):
 def sky_under_clouds(table: np.ndarray, rows: int, columns: int, clouds: Clouds | None) -> np.ndarray:
     """The sky with its clouds as a table of `rows` × `columns`, laid out as `SkyDome.table` is."""
     out = np.empty((rows, columns, 3), np.float32)
-    if clouds is None:
-        nothing = np.zeros(len(NUMBERS), np.float32), np.zeros(3, np.float32)
-        for_each_tile(
-            split_tiles(rows, 16),
-            lambda span: _fill_sky(table, out, nothing[0], np.float32(0), 0, nothing[1], nothing[1], nothing[1], *span),
-        )
-        return out
-    c = clouds
+    black = np.zeros(3, np.float32)
+    c = clouds or Clouds(CloudKind(*np.ones(10, np.float32)), np.float32(0), 0, black, black, black)
     for_each_tile(
-        split_tiles(rows, 4), lambda span: _fill_sky(table, out, c.row, c.cover, c.seed, c.sun, c.lux, c.around, *span)
+        split_tiles(rows, 4), lambda span: _fill_sky(table, out, c.kind, c.cover, c.seed, c.sun, c.lux, c.around, *span)
     )
     return out
 
 
 @njit(cache=True, nogil=True)
-def _fill_sky(table, out, row, cover, seed, sun, lux, around, begin, end):
+def _fill_sky(table, out, kind, cover, seed, sun, lux, around, begin, end):
     rows, columns = out.shape[:2]
     tint, seen = np.zeros(3, np.float32), np.zeros(3, np.float32)
     for i in range(begin, end):
@@ -297,7 +288,7 @@ def _fill_sky(table, out, row, cover, seed, sun, lux, around, begin, end):
             dx, dy = flat * np.float32(np.sin(azimuth)), flat * np.float32(np.cos(azimuth))
             sky_radiance(table, dx, dy, up, tint)
             if cover > 0 and up >= LOWEST:
-                follow(dx, dy, up, row, cover, seed, sun, COARSE, 4, seen)
+                follow(dx, dy, up, kind, cover, seed, sun, COARSE, 4, seen)
                 add_clouds(seen, lux, around, tint)
             for k in range(3):
                 out[i, j, k] = tint[k]
