@@ -2,6 +2,7 @@
 
 from datetime import UTC, datetime, timedelta
 
+import cv2
 import numpy as np
 import pandas as pd
 import pvlib
@@ -15,6 +16,7 @@ from irodori.core.model import ViewSpec
 from irodori.core.scene import row_elevations
 from irodori.engine.light.sunlight import BOTH, NONE, Sun, sun_share, sun_visibility
 from irodori.engine.rays.ray_scene import RayScene
+from irodori.engine.stage import SEEN, as_seen
 from irodori.formats.mesh_file import Part
 from irodori.light.sky import clear_sky
 from irodori.light.sun_position import sun_position
@@ -107,6 +109,49 @@ def test_rays_are_spared_only_where_neighbours_agree():
     sides[:800], sides[800:] = BOTH, NONE
     share = sun_share(scene, points, -up, keys, sun, 24, -lift, sides, np.arange(1600), 40)
     assert np.allclose(share[:800], whole[:800], atol=1e-6) and not share[800:].any()
+
+
+def test_a_shadow_thinner_than_a_pixel_comes_out_even():
+    # Straight down on ground, 5 cm a pixel, under a rod 1 cm wide: each pixel it crosses loses a fifth of its light, wherever in the
+    # pixel it lies; points alone would see all or nothing.
+    rod = quad((-50, -0.005, 0.5), (50, -0.005, 0.5), (50, 0.005, 0.5), (-50, 0.005, 0.5)).astype(np.float32)
+    points = np.zeros((400, 3), np.float32)
+    points[:, 0] = np.arange(400) * 0.05
+    points[:, 1] = np.linspace(-0.02, 0.02, 400)
+    up, down = np.tile(np.float32([0, 0, 1]), (400, 1)), np.tile(np.float32([0, 0, -1]), (400, 1))
+    keys = (np.arange(400, dtype=np.uint32) * np.uint32(2654435761)).astype(np.uint32)
+    areas = down, np.full(400, 0.05, np.float32)
+    scene, lift, sun = RayScene(rod), np.full(400, 1e-4, np.float32), zenith_sun(float(np.cos(np.radians(0.01))))
+    seen = sun_visibility(scene, points, up, keys, sun, 64, lift, areas=areas) / 64
+    assert seen.mean() == pytest.approx(0.8, abs=0.01) and np.abs(seen - 0.8).max() < 0.08
+    alone = sun_visibility(scene, points, up, keys, sun, 64, lift) / 64
+    assert np.abs(alone - 0.8).max() > 0.15
+
+
+def test_lamps_shadows_have_smooth_edges_at_review():
+    """Under a lamp, a board over ground: against a final, whose light is worked out at every pixel."""
+    board = Part("board", "", (0.4,) * 3, 1.0, quad((-0.6, 0, 0.6), (0.6, 0, 0.6), (0.6, 0.8, 0.6), (-0.6, 0.8, 0.6)))
+    cube = trimesh.creation.box((0.04, 0.04, 0.04))
+    cube.apply_translation((0.0, 0.3, 2.4))
+    lamp = Part("lamp", "", (1.0, 1.0, 1.0), 1.0, np.asarray(cube.triangles))
+    light = uniform_light(1e-9)
+    object.__setattr__(light, "lamp_level", 1.0)
+    view = ViewSpec("edge", (0.0, -3.0, 1.8), (0.0, 0.4, 0.0), field=45.0, ground=False)
+    scene, structure = scene_of([level(0.5), board, lamp], light, view)
+    review, final = (iro.render(scene, quality).layers["lamps"].mean(axis=2) for quality in ("review", "final"))
+    ground = np.isfinite(structure.depth) & (np.abs(structure.normal[..., 2]) > 0.99)
+    lit = np.percentile(final[ground], 90)
+    edge = np.zeros_like(ground)
+    edge[:, 1:-1] = np.abs(final[:, 2:] - final[:, :-2]) > 0.25 * lit
+    edge &= cv2.erode(ground.astype(np.uint8), np.ones((5, 5), np.uint8)) > 0
+    assert edge.sum() > 30
+    assert np.abs(review - final)[edge].mean() < 0.09 * lit
+
+
+def test_a_lamp_is_seen_a_little_over_white():
+    seen = as_seen(np.float32([[9e4, 8e4, 6e4], [3.0, 2.0, 1.0]]), 100.0)
+    assert luminance(seen)[0] == pytest.approx(SEEN * 100.0, rel=1e-4) and seen[0, 0] / seen[0, 2] == pytest.approx(1.5)
+    assert seen[1].tolist() == [3.0, 2.0, 1.0]
 
 
 def test_what_stands_on_the_horizon_never_hides_the_sun():

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from irodori.core.colour import luminance
 from irodori.core.geometry.frames import unit_rows
 from irodori.core.progress import Progress, report
 from irodori.core.sampling import place_keys
@@ -22,6 +23,7 @@ from irodori.engine.light.lamps import LampSet, gather_lamps, lamp_irradiance, l
 from irodori.engine.light.light_cache import build_cache
 from irodori.engine.light.light_points import (
     CARRIED,
+    FROM_LAMPS,
     carry_light,
     find_carriers,
     fragment_positions,
@@ -42,6 +44,12 @@ from irodori.finishes.slots import SLOT
 NEARER = 2.5e-3
 """Share of their distance by which surfaces read from pixels are lit nearer to the camera: there nothing hides them,
 though the planes beside them may not quite meet theirs."""
+
+SEEN = 11.0
+"""Times the light of a mid grey that a lamp is seen at: a little over white in its middle."""
+
+SHARPER = 3
+"""Times the rays of a point that a fragment sends to each lamp where its shadow has an edge."""
 
 _AS_FOUND, _TRANSLUCENT = SLOT["as_found"], SLOT["translucency"]
 
@@ -106,6 +114,7 @@ class Stage:
         for number, lit in enumerate(lights):
             self.weathers.setdefault(lit.weather, []).append(number)
         self.alike = first_alike([lit.sun for lit in lights])
+        self.lamp_edges: np.ndarray | None = None
         self.start_rays = 0
         self.start_rays = self.rays()
 
@@ -171,6 +180,8 @@ class Stage:
         grid = points.grid[0] * points.grid[1]
         wanted = lamps_to_settle(lamps, seen[:grid], points.region[:grid], points.grid, count)
         edges = np.flatnonzero(wanted)
+        if self.effort.step > 1 and not self.effort.interlaced and len(edges):
+            self.lamp_edges, self.lamps, self.least = wanted, lamps, least
 
         def work(span: tuple[int, int]) -> None:
             index = edges[slice(*span)]
@@ -257,6 +268,7 @@ class Stage:
         for lit in self.lights:
             carried.append(np.zeros((len(region), CARRIED), np.float32))
             carry_light(point, share, lit.light, carried[-1])
+        self._sharpen(part, position, keys, lift, point, share, carried)
         sunlit = {n: self._sun(self.lights[n], places, part.pixel, keys, lift) for n in set(self.alike)}
         looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
@@ -293,6 +305,26 @@ class Stage:
         for lit, out in zip(self.lights, layers):
             add_haze(view, depth, np.float32(lit.setting.haze), lit.dome.table, np.float32(1.0 / lit.unit), index, out)
 
+    def _sharpen(self, part, position, keys, lift, point, share, carried: Sequence[np.ndarray]) -> None:
+        """Lamps' light at every fragment itself where a shadow has its edge: between points of a grid it would be stepped."""
+        if self.lamp_edges is None:
+            return
+        near = np.where((share > 0.02) & (point < len(self.lamp_edges)), point, -1)
+        bits = np.bitwise_or.reduce(np.where(near >= 0, self.lamp_edges[np.maximum(near, 0)], 0), axis=1).astype(
+            np.uint32
+        )
+        here = np.flatnonzero((bits != 0) & ~self.tables.loose[part.region])
+        if not len(here):
+            return
+        at, facing, lift = position[here], np.ascontiguousarray(part.normal[here]), lift[here]
+        seen = self.lamps.unasked(len(here))
+        count = SHARPER * self.effort.lamps
+        direct = lamp_irradiance(self.open, self.lamps, at, facing, keys[here], count, lift, self.least, seen)
+        settle_lamps(self.open, self.lamps, at, facing, keys[here], count, lift, self.least, seen, bits[here], direct)
+        for lit, light in zip(self.lights, carried):
+            own = direct[:, 3 * lit.counted : 3 * lit.counted + 3] * np.float32(lit.setting.lamp_level)
+            light[here, FROM_LAMPS : FROM_LAMPS + 3] = own
+
     def _sun(self, lit: Lit, places: Places, pixel, keys, lift) -> np.ndarray:
         """Share of the sun that each fragment sees, (n,)."""
         if not lit.sun.shines:
@@ -307,7 +339,7 @@ class Stage:
         tables, sun = self.tables, lit.sun
         compose(
             places.region, places.view, places.normal, look.bent, look.albedo, look.rough, relief, look.cavity, seen,
-            carried, tables.finish, tables.rows, tables.kind, tables.emission * np.float32(lit.setting.lamp_level),
+            carried, tables.finish, tables.rows, tables.kind, as_seen(tables.emission * np.float32(lit.setting.lamp_level), lit.white),
             sun.direction, sun.lux, glossy, index, out,
         )  # fmt: skip
 
@@ -355,6 +387,13 @@ def _alike_in_mirrors(
     if len(shiny) > 1:
         parts = [(tuple(shiny), steady), *((weathers, places & ~steady) for weathers, places in parts)]
     return ((weathers, places) for weathers, places in parts if places.any())
+
+
+def as_seen(emission: np.ndarray, white: float) -> np.ndarray:
+    """What of the radiance (S, 3) of lamps is seen, where `white` cd/m² is white in the picture: a globe is no hole in it."""
+    most = SEEN * white
+    value = luminance(emission)[:, None]
+    return np.where(value > most, emission * (most / np.maximum(value, 1e-9)), emission).astype(np.float32)
 
 
 def _without(tables: Tables, solid: np.ndarray) -> Tables:

@@ -5,6 +5,8 @@ What pixels show always comes from the region map; these solids only cast shadow
 
 from __future__ import annotations
 
+from weakref import WeakKeyDictionary
+
 import numpy as np
 
 from irodori.core.geometry.surface_measures import edges_of
@@ -44,7 +46,18 @@ LEAST_GROUND = 0.005
 GROUND = ("ground", "paving", "lawn", "water", "floor", "slab")
 
 
+_made: WeakKeyDictionary[Structure, Mesh] = WeakKeyDictionary()
+"""Solids of structures that are in use: another light or finish does not change them."""
+
+
 def solids_from_structure(structure: Structure) -> Mesh:
+    """The solids of a structure; see `_solids`. Asked again for the same object it gives the same mesh."""
+    if structure not in _made:
+        _made[structure] = _solids(structure)
+    return _made[structure]
+
+
+def _solids(structure: Structure) -> Mesh:
     """Planes inside region outlines, given thickness away from the camera, on a wide lowest level.
 
     Surface ids are those of the structure; closing faces of glazing get one id more than the largest.

@@ -18,6 +18,9 @@ from irodori.finishes.slots import SLOT
 STARS_SEED = 11
 """The same stars over every picture."""
 
+LEAST_RIM = np.float32(0.3)
+"""Radiance at the rim of a lamp's shade over that at its middle."""
+
 _METAL, _F0, _TRANSLUCENT, _PATTERN = SLOT["metalness"], SLOT["f0"], SLOT["translucency"], SLOT["pattern"]
 
 
@@ -70,8 +73,11 @@ def compose(
         for k in range(3):
             out[o, k] = albedo[i, k]
         if kind[s] == LAMP:
+            # Shades are brightest where one looks straight at them; their rims show that they are round.
+            facing = abs(view[i, 0] * normal[i, 0] + view[i, 1] * normal[i, 1] + view[i, 2] * normal[i, 2])
+            rim = LEAST_RIM + (np.float32(1) - LEAST_RIM) * facing
             for k in range(3):
-                out[o, LAMPS + k] = emission[s, k]
+                out[o, LAMPS + k] = emission[s, k] * rim
         printed = np.float32(1)
         if kind[s] == GLASS:
             if row[_PATTERN] != FRIT:
