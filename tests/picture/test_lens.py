@@ -94,7 +94,9 @@ def test_a_level_view_is_left_as_it_is():
 
 
 def test_lens_comes_back_with_the_picture(picture, tmp_path):
-    first = picture.developed_as("crisp", contrast=-0.2, glare=2.0).through_lens(vignette=0.5, grain=0.3, aperture=2.0, focus=4.0)
+    first = picture.developed_as("crisp", contrast=-0.2, glare=2.0).through_lens(
+        vignette=0.5, grain=0.3, aperture=2.0, focus=4.0
+    )
     path = first.save(tmp_path / "lens.png")
     assert iro.repeat(path).save(tmp_path / "again.png").read_bytes() == path.read_bytes()
     assert first.rebalanced(sun=0.5).lens == first.lens

@@ -43,6 +43,31 @@ def test_an_earlier_picture_goes_before_the_file(tmp_path):
     assert recipe.difference(earlier) == ["light: 'dawn' here, 'night' there"]
 
 
+def test_a_development_is_told_by_its_name_and_what_is_changed():
+    for text, wanted in (
+        ("crisp", ("crisp", 0.0, 1.0)), ("soft, contrast 0.3", ("soft", 0.3, 1.0)), ("glare 2, contrast -0.2", ("plain", -0.2, 2.0)),
+    ):  # fmt: skip
+        _, recipe = told({"development": text})
+        assert tuple(dict(recipe.development).values()) == wanted
+    _, recipe = told({"balance": "warmth 0.3, lamps 2"})
+    assert recipe.balance.warmth == 0.3 and recipe.balance.lamps == 2.0
+
+
+@pytest.mark.parametrize(
+    "given, words",
+    [
+        ({"development": "crips"}, "crisp"),
+        ({"development": "crisp, soft"}, "several"),
+        ({"development": "plain, contrast 4"}, "contrast"),
+        ({"development": "plain, contrast high"}, "not understood"),
+        ({"balance": "warmth 3"}, "warmth"),
+    ],
+)
+def test_a_wrong_development_says_what_to_do(given, words):
+    with pytest.raises(iro.IrodoriError, match=words):
+        told(given)
+
+
 def test_another_source_is_opened_afresh_with_the_same_decisions():
     earlier = Recipe(
         source=FromCapture(file="old.png", digest="1", kind="line"), finishes="where,finish\nall,slate\n", seed=3,

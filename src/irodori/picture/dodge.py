@@ -1,4 +1,5 @@
-"""Holding back what is far brighter than white, as photographers do for a view out of a room: its own detail stays.
+"""Holding back what is far brighter than white, as photographers do for a view out of a room, and lightening the dark of a night, as
+they do in the darkroom: their own detail stays.
 
 What is held is the light of the surroundings, told by a bilateral grid (Chen, Paris and Durand, "Real-time edge-aware image
 processing with the bilateral grid", SIGGRAPH 2007) that every fragment looks itself up in: edges stay where they are.
@@ -18,7 +19,7 @@ CELLS = 64
 STOP = 0.5
 """Stops that a cell of the grid is deep."""
 
-DARKEST, BRIGHTEST = -4.0, 9.0
+DARKEST, BRIGHTEST = -13.0, 9.0
 """Exposed light, in stops from white, between which the grid tells it apart."""
 
 OPEN, ROOM = 0.8, 2.3
@@ -30,18 +31,34 @@ HELD_FROM, MOST = (0.0, -0.35), (0.55, 0.05)
 ABOVE = 1.0
 """Stops over the picture's middle under which nothing is held: a picture that is bright all over is meant to be."""
 
+DIM, NIGHT = -6.0, -8.0
+"""The middle of a picture, stops from white, from which it begins to be one of a night, and at which it is wholly."""
+
+LAMPLESS, LAMPLIT = -3.5, -1.5
+"""Brightest places of such a picture at which it is merely dark, and at which it has lights in it."""
+
+LIFTED_FROM, LIFTED = -4.0, 0.28
+"""Stops from white under which a night's surroundings are lightened, and the share of their distance that is left."""
+
 BRIGHT = 92
-"""Percentile of the light that tells how bright the brightest places are."""
+"""Percentile of the light that tells how bright the brightest places are; `TOP` tells of lamps, which are small."""
+
+TOP = 99
 
 
 def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int]) -> np.ndarray:
     """Factors (N,) float32 for fragments of exposed luminance `light` (N,), at `pixel` (N,) of a picture of (width, height)."""
-    if not len(light) or float(light.max()) <= 1.0:
-        return np.ones(len(light), np.float32)
-    middle, over = np.log2(np.maximum(np.percentile(light[:: max(1, len(light) // 60_000)], (50, BRIGHT)), 1e-6))
+    if not len(light):
+        return np.ones(0, np.float32)
+    some = light[:: max(1, len(light) // 60_000)]
+    middle, over, top = np.log2(np.maximum(np.percentile(some, (50, BRIGHT, TOP)), 1e-6))
     like_room = np.clip((over - OPEN) / (ROOM - OPEN), 0, 1)
     start, most = (np.float32(a + (b - a) * like_room) for a, b in (HELD_FROM, MOST))
     start = max(start, np.float32(middle + ABOVE))
+    like_night = np.clip((DIM - middle) / (DIM - NIGHT), 0, 1) * np.clip((top - LAMPLESS) / (LAMPLIT - LAMPLESS), 0, 1)
+    left = np.float32(1 - (1 - LIFTED) * like_night)
+    if float(light.max()) <= 1.0 and left == 1:
+        return np.ones(len(light), np.float32)
     width, height = size
     side = max(width / CELLS, 1.0)
     depth = round((BRIGHTEST - DARKEST) / STOP) + 1
@@ -55,7 +72,7 @@ def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int]) -> np.nda
     for_each_tile(
         split_tiles(len(light), 1 << 17),
         lambda span: _slice(
-            light, pixel, width, np.float32(side), mean, count.astype(np.float32), start, most, out, *span
+            light, pixel, width, np.float32(side), mean, count.astype(np.float32), (start, most, left), out, *span
         ),
     )
     return out
@@ -78,11 +95,12 @@ def _splat(light, pixel, width, side, grid):
 
 
 @njit(cache=True, nogil=True)
-def _slice(light, pixel, width, side, mean, count, start, most, out, begin, end):
+def _slice(light, pixel, width, side, mean, count, how, out, begin, end):
+    start, most, left = how
     for i in range(begin, end):
         out[i] = np.float32(1)
         stops = _stops(light[i])
-        if stops <= start:
+        if stops <= start and (left == 1 or stops >= np.float32(LIFTED_FROM)):
             continue
         fy, fx = np.float32(pixel[i] // width) / side, np.float32(pixel[i] % width) / side
         fz = (stops - np.float32(DARKEST)) / np.float32(STOP)
@@ -104,3 +122,6 @@ def _slice(light, pixel, width, side, mean, count, start, most, out, begin, end)
         if over > 0:
             kept = most * (np.float32(1) - np.float32(np.exp(-over / most)))
             out[i] = np.float32(2) ** (kept - over)
+        under = np.float32(LIFTED_FROM) - around
+        if under > 0 and left < 1:
+            out[i] = np.float32(2) ** (under * (np.float32(1) - left))

@@ -73,9 +73,9 @@ class Film:
 
 
 FILMS = {
-    "soft": Film(exponent=1.32, glare=0.035, colour=1.08),
-    "plain": Film(exponent=1.62, glare=0.016, colour=1.17),
-    "crisp": Film(exponent=1.88, glare=0.006, colour=1.22),
+    "soft": Film(exponent=1.30, glare=0.035, colour=1.08),
+    "plain": Film(exponent=1.54, glare=0.016, colour=1.17),
+    "crisp": Film(exponent=1.84, glare=0.006, colour=1.22),
 }
 """The named developments."""
 
@@ -111,9 +111,10 @@ def _between(table, root):
     return table[step] + (place - np.float32(step)) * (table[step + 1] - table[step])
 
 
-HUE_KEPT = 0.78
+HUE_KEPT, WARM_KEPT = 0.78, 0.5
 """How far the middle channel is put back between the others: with it the hue as the eye has it (IPT; Ebner and Fairchild, 1998)
-stays within 3 degrees from dark to three times white; without it orange turns yellow by 23, with all of it pink by 7."""
+stays within 3 degrees from dark to three times white; without it orange turns yellow by 23, with all of it pink by 7. Warm colours are
+put back less: up to white they turn by 7 degrees."""
 
 
 @njit(cache=True)
@@ -122,10 +123,13 @@ def _keep_hue(light, shown):
     most, least = max(light[0], light[1], light[2]), min(light[0], light[1], light[2])
     if most - least < np.float32(1e-4) * most:
         return
+    # Light of lamps and timber may grow golden as it brightens, as film lets it: kept as it is it looks pink.
+    warm = light[0] >= light[1] and light[1] >= light[2]
+    share = np.float32(WARM_KEPT) if warm else np.float32(HUE_KEPT)
     top, bottom = max(shown[0], shown[1], shown[2]), min(shown[0], shown[1], shown[2])
     for k in range(3):
         kept = bottom + (top - bottom) * (light[k] - least) / (most - least)
-        shown[k] += (kept - shown[k]) * np.float32(HUE_KEPT)
+        shown[k] += (kept - shown[k]) * share
 
 
 HELD_PURITY = 0.30
