@@ -16,17 +16,17 @@ ROLE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
     ("sign", ("sign", "lettering", "board sign")),
     ("door", ("door", "gate")),
     ("frame", ("mullion", "transom", "frame", "fascia", "gutter", "trim")),
-    ("railing", ("rail", "baluster", "handrail", "bollard", "cleat")),
+    ("railing", ("rail", "railing", "baluster", "balustrade", "banister", "handrail", "guardrail", "bollard", "cleat")),
     ("water", ("water", "lake", "pool", "river", "sea")),
     ("planting", ("tree", "birch", "reed", "shrub", "hedge", "leaf", "leaves", "trunk", "plant", "bush")),
     ("lawn", ("lawn", "grass", "meadow", "turf")),
-    ("paving", ("paving", "pavement", "quay", "deck", "path", "terrace", "pontoon", "sett", "kerb")),
+    ("paving", ("paving", "pavement", "quay", "deck", "decking", "path", "terrace", "pontoon", "sett", "kerb")),
     ("stair", ("stair", "step", "ramp")),
     ("column", ("column", "pillar", "post", "pile", "beam", "joist", "rafter", "truss", "purlin")),
     ("soffit", ("soffit",)),
     ("ceiling", ("ceiling",)),
-    ("roof", ("roof", "shingle", "seam")),
-    ("floor", ("floor",)),
+    ("roof", ("roof", "roofing", "shingle", "seam")),
+    ("floor", ("floor", "flooring")),
     ("slab", ("slab", "plinth", "foundation", "sill")),
     ("context", ("neighbour", "context", "backdrop", "hill")),
     ("fabric", ("fabric", "curtain", "cushion", "sail", "awning")),
@@ -48,6 +48,8 @@ def role_from_words(*texts: str) -> str | None:
 
     >>> role_from_words("hall roof east", "zinc"), role_from_words("boat shed wall"), role_from_words("sign panel 2")
     ('roof', 'wall', 'sign')
+    >>> role_from_words("gangway railing"), role_from_words("gangway decking")
+    ('railing', 'paving')
     """
     for text in texts:
         folded = re.sub(r"[_\-.\d]", " ", text.casefold())
