@@ -8,7 +8,7 @@ from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.pixels.borders import border_pairs, stacked_pairs
 from irodori.engine.light.light_cache import _bounced
-from irodori.engine.light.light_points import carry_light, find_carriers, fragment_positions
+from irodori.engine.light.light_points import Asking, Grid, carry_light, find_carriers, fragment_positions
 from irodori.engine.surface.waves import WAVES, _cosine, wave_slopes, wave_trains
 from irodori.finishes.noise import layered_noise, pulse_train, value_noise
 from irodori.picture.carried_lines import CarriedLines
@@ -181,9 +181,10 @@ def test_light_is_carried_by_shares_of_the_points_around():
     point, share = np.empty((count, 4), np.int32), np.empty((count, 4), np.float32)
     open_air = np.empty(count, np.float32)
     find_carriers(
-        pixel, region, place[:count], up[:count], depth, own, clear, width, step, columns, rows, place[count:], up[count:],
-        g_region, np.float32(0.001), loose, point, share, open_air,
-    )  # fmt: skip
+            Asking(pixel, region, place[:count], up[:count], depth),
+            Grid(place[count:], up[count:], g_region, columns, rows, step, width, np.float32(0.001)), loose, own, clear, point, share,
+            open_air,
+        )  # fmt: skip
     grid = (rows, columns), place[count:].astype(float), up[count:].astype(float), g_region
     for i in range(count):
         if own[i] >= 0:

@@ -13,7 +13,7 @@ from irodori.core.progress import Progress, report
 from irodori.core.sampling import place_keys
 from irodori.core.scene import Scene
 from irodori.core.tiles import for_each_tile, split_tiles
-from irodori.engine.image.compose import add_haze, compose, compose_sky, is_shiny
+from irodori.engine.image.compose import Fallen, Shown, add_haze, compose, compose_sky, is_shiny
 from irodori.engine.image.denoise import denoise_light
 from irodori.engine.image.interlace import add_rows, shaded_fragments
 from irodori.engine.image.layers import REFLECTION, SUN
@@ -24,6 +24,8 @@ from irodori.engine.light.light_cache import build_cache
 from irodori.engine.light.light_points import (
     CARRIED,
     FROM_LAMPS,
+    Asking,
+    Grid,
     carry_light,
     find_carriers,
     fragment_positions,
@@ -337,10 +339,10 @@ class Stage:
     def _compose(self, lit: Lit, places: Places, look: Look, relief, seen, glossy, carried, index, out) -> None:
         """All but mirrors."""
         tables, sun = self.tables, lit.sun
+        emission = as_seen(tables.emission * np.float32(lit.setting.lamp_level), lit.white)
         compose(
-            places.region, places.view, places.normal, look.bent, look.albedo, look.rough, relief, look.cavity, seen,
-            carried, tables.finish, tables.rows, tables.kind, as_seen(tables.emission * np.float32(lit.setting.lamp_level), lit.white),
-            sun.direction, sun.lux, glossy, index, out,
+            Shown(places.region, places.view, places.normal, look.bent, look.albedo, look.rough, look.cavity, glossy),
+            Fallen(relief, seen, carried, sun.direction, sun.lux), (tables.finish, tables.rows, tables.kind), emission, index, out,
         )  # fmt: skip
 
     def _carriers(self, part, position, index) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
@@ -348,10 +350,15 @@ class Stage:
         points, loose = self.points, self.tables.loose
         point, share = np.empty((len(index), 4), np.int32), np.empty((len(index), 4), np.float32)
         open_air = np.empty(len(index), np.float32)
+        bent = lighting_normals(part.normal, part.region, loose)
+        rows, columns = points.grid
         find_carriers(
-            part.pixel, part.region, position, lighting_normals(part.normal, part.region, loose), part.depth,
-            points.own[index], self.clear, self.structure.size[0], self.effort.step, points.grid[1], points.grid[0],
-            points.position, points.normal, points.region, np.float32(self.angle), loose, point, share, open_air,
+            Asking(part.pixel, part.region, position, bent, part.depth),
+            Grid(
+                points.position, points.normal, points.region, columns, rows, self.effort.step, self.structure.size[0],
+                np.float32(self.angle),
+            ),
+            loose, points.own[index], self.clear, point, share, open_air,
         )  # fmt: skip
         return point, share, open_air
 

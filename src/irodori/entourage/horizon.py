@@ -57,13 +57,14 @@ def _ridge(bearings: np.ndarray, height: float, rng) -> np.ndarray:
     return height * (0.3 + 0.7 * out)
 
 
-def _ring(camera: Camera, bearings: np.ndarray, away) -> np.ndarray:
+def ring(camera: Camera, bearings: np.ndarray, away) -> np.ndarray:
+    """Level places (N, 2) m at bearings (N,), radians from +y towards +x, so far away from a camera."""
     return camera.position[:2] + np.stack([np.sin(bearings), np.cos(bearings)], axis=1) * np.reshape(away, (-1, 1))
 
 
 def _wall(camera, bearings, away, ground, heights) -> np.ndarray:
     """A slope that rises away from the viewer, so that it is lit like land."""
-    foot, top = _ring(camera, bearings, away), _ring(camera, bearings, away + 2.2 * heights)
+    foot, top = ring(camera, bearings, away), ring(camera, bearings, away + 2.2 * heights)
     low = np.column_stack([foot, np.full(len(foot), ground)])
     high = np.column_stack([top, ground + heights])
     skirt = low - [0, 0, DEPTH]

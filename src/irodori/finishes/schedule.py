@@ -57,7 +57,7 @@ class Schedule:
     catalogue
         The text of the user's own finishes, if any, that they name.
     masks
-        What the masks that rules name cover, by the names they give them, as `irodori.core.mask_text` writes it.
+        What the masks that rules name cover, by the names they give them, as `irodori.core.recipe.mask_text` writes it.
     """
 
     rules: tuple[Rule, ...]

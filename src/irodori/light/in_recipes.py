@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from irodori.core.array_text import array_from_text, array_text
 from irodori.core.errors import RecipeError
 from irodori.core.recipe import LightChoice, LightInFull
+from irodori.core.recipe.array_text import array_from_text, array_text
 from irodori.core.scene import CloudKind, Light, SkyDome
 from irodori.light.clouds import USUAL, cloud_kind
 from irodori.light.seal import NUMBERS, arrays_of, seal_of

@@ -10,8 +10,8 @@ from pathlib import Path
 
 import numpy as np
 
-from irodori.core.array_text import array_from_text, array_text
 from irodori.core.errors import LightError, unknown_name
+from irodori.core.recipe.array_text import array_from_text, array_text
 from irodori.core.table_text import TableForm, number_in, read_entries, tables_text
 from irodori.light.distributions import read_ies, spread, total_lumens
 

@@ -92,10 +92,7 @@ def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.nd
         factor += (IN_THE_OPEN - factor) * float(np.clip((factor - OUTSHONE) / (SUNLIT - OUTSHONE), 0, 1))
     for limit, counted, seen in ((BRIGHTEST, weight, value), (LIT, weight * (region > 0), value / pale)):
         if counted.any():
-            order = np.argsort(seen, kind="stable")
-            running = np.cumsum(counted[order])
-            high = order[np.searchsorted(running, SHARE * running[-1]).clip(0, len(order) - 1)]
-            factor = min(factor, limit / max(seen[high], 1e-7))
+            factor = min(factor, limit / max(_quantile(seen, counted, SHARE), 1e-7))
     if (sunlit := _sunlit_white(value, albedo[::stride], weight * ((region > 0) & ~panes[region]))) is not None:
         factor = min(factor, WHITE / max(sunlit, 1e-7))
     through = panes[region]
@@ -111,9 +108,14 @@ def _sunlit_white(value: np.ndarray, albedo: np.ndarray, weight: np.ndarray) -> 
     if weight.sum() < LEAST_SHARE * len(value):
         return None
     white = value / np.maximum(reflects, LEAST_ALBEDO) * WHITE_ALBEDO
-    order = np.argsort(white, kind="stable")
+    return float(_quantile(white, weight, TOLD_BY))
+
+
+def _quantile(values: np.ndarray, weight: np.ndarray, share: float) -> float:
+    """The value that a `share` of all weight lies below."""
+    order = np.argsort(values, kind="stable")
     running = np.cumsum(weight[order])
-    return float(white[order[np.searchsorted(running, TOLD_BY * running[-1]).clip(0, len(order) - 1)]])
+    return values[order[np.searchsorted(running, share * running[-1]).clip(0, len(order) - 1)]]
 
 
 def white_balance(illuminant: np.ndarray, warmth: float) -> np.ndarray:

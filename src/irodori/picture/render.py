@@ -11,9 +11,9 @@ import numpy as np
 
 import irodori
 from irodori.core.errors import IrodoriError
-from irodori.core.mask_text import mask_text
 from irodori.core.progress import Progress
 from irodori.core.recipe import Change, Recipe
+from irodori.core.recipe.mask_text import mask_text
 from irodori.core.scene import Scene, SkyDome
 from irodori.engine.image.layers import Traced
 from irodori.engine.trace import Quality, check_quality, trace_lights

@@ -12,9 +12,9 @@ from irodori.core.capture import Capture
 from irodori.core.colour import encode_srgb
 from irodori.core.errors import CaptureError, RecipeError
 from irodori.core.fragments import Fragments
-from irodori.core.mask_text import mask_from_text
 from irodori.core.pixels.flatness import is_drawn
 from irodori.core.pixels.ink import find_ink, ink_colour
+from irodori.core.recipe.mask_text import mask_from_text
 from irodori.core.structure import Structure
 from irodori.formats.read_image import read_image
 from irodori.formats.recipe_text import read_recipe

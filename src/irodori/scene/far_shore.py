@@ -15,6 +15,7 @@ from irodori.core.camera import Camera
 from irodori.core.geometry.shapes import gabled_house
 from irodori.core.model import Mesh
 from irodori.core.sampling import unit_float
+from irodori.entourage.horizon import ring
 
 DISTANCE = 150.0
 """m from the camera."""
@@ -112,9 +113,7 @@ def _chance(number: int) -> float:
 
 
 def _ring(camera: Camera, bearing: np.ndarray, distance: float, level: np.ndarray) -> np.ndarray:
-    turn = np.radians(bearing)
-    level_place = camera.position[:2] + distance * np.stack([np.sin(turn), np.cos(turn)], axis=1)
-    return np.column_stack([level_place, level])
+    return np.column_stack([ring(camera, np.radians(bearing), distance), level])
 
 
 def _clump(camera: Camera, at: float, distance: float, land: float, scale: float, number: int) -> np.ndarray:

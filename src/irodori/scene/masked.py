@@ -11,7 +11,7 @@ import pandas as pd
 
 from irodori.core.errors import CaptureError, FinishError
 from irodori.core.fragments import Fragments
-from irodori.core.mask_text import mask_from_text, mask_text
+from irodori.core.recipe.mask_text import mask_from_text, mask_text
 from irodori.core.structure import Structure
 from irodori.finishes import Schedule
 from irodori.formats.read_mask import read_mask

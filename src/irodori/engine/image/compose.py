@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
@@ -57,15 +59,39 @@ def compose_sky(view, at, clouds, sky, sun, disc, angle, scale, target, out):
             out[target[i], BACKDROP + k] = tint[k] * scale
 
 
+class Shown(NamedTuple):
+    """What is seen at N places: as `Places` and `Look` have it, and whether it is `shiny`."""
+
+    region: np.ndarray
+    sight: np.ndarray
+    normal: np.ndarray
+    bent: np.ndarray
+    albedo: np.ndarray
+    rough: np.ndarray
+    cavity: np.ndarray
+    shiny: np.ndarray
+
+
+class Fallen(NamedTuple):
+    """The light there: the shares of the sun past the `relief` and `seen`, (N,), what was carried there, `light` (N, CARRIED), and
+    the sun's direction and `lux`, (3,)."""
+
+    relief: np.ndarray
+    seen: np.ndarray
+    light: np.ndarray
+    sun: np.ndarray
+    lux: np.ndarray
+
+
 @njit(cache=True, nogil=True)
-def compose(
-    region, view, normal, bent, albedo, rough, relief, cavity, seen, light, finish, rows, kind, emission, sun, sun_lux,
-    shiny, target, out,
-):  # fmt: skip
+def compose(shown, fallen, surfaces, emission, target, out):
     """Diffuse layers, lamps that are seen, and the sun's highlight (GGX, Walter et al., EGSR 2007) on surfaces.
 
-    Place i is written to row `target[i]` of the layers `out`.
+    `surfaces` are the finish, rows and kind of `Tables`. Place i is written to row `target[i]` of the layers `out`.
     """
+    region, view, normal, bent, albedo, rough, cavity, shiny = shown
+    relief, seen, light, sun, sun_lux = fallen
+    finish, rows, kind = surfaces
     inverse_pi = np.float32(1 / np.pi)
     for i in range(len(region)):
         s, o = region[i], target[i]

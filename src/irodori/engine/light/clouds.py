@@ -268,7 +268,7 @@ def sky_under_clouds(table: np.ndarray, rows: int, columns: int, clouds: Clouds 
     """The sky with its clouds as a table of `rows` × `columns`, laid out as `SkyDome.table` is."""
     out = np.empty((rows, columns, 3), np.float32)
     black = np.zeros(3, np.float32)
-    c = clouds or Clouds(CloudKind(*np.ones(10, np.float32)), np.float32(0), 0, black, black, black)
+    c = clouds or Clouds(CloudKind(*np.ones(len(CloudKind._fields), np.float32)), np.float32(0), 0, black, black, black)
     for_each_tile(
         split_tiles(rows, 4), lambda span: _fill_sky(table, out, c.kind, c.cover, c.seed, c.sun, c.lux, c.around, *span)
     )

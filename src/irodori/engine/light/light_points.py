@@ -8,6 +8,7 @@ neighbours (joint bilateral, after Kopf et al., SIGGRAPH 2007).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
@@ -116,16 +117,14 @@ def place_light_points(
         fragments.normal[chosen],
     )
     normal = lighting_normals(normal, region, loose)
+    grid = Grid(position, normal, region, columns, rows, step, width, np.float32(camera.footprint(np.float32(1.0))))
 
     def lonely_ones(bounds: tuple[int, int]) -> tuple[np.ndarray, ...]:
         part = fragments.take(wanted[slice(*bounds)])
         at, _ = fragment_positions(camera, part, slice(None))
         bent = lighting_normals(part.normal, part.region, loose)
         lonely = np.zeros(len(at), np.bool_)
-        _mark_orphans(
-            part.pixel, part.region, at, bent, part.depth, width, step, columns, rows, position, normal, region,
-            np.float32(camera.footprint(np.float32(1.0))), loose, lonely,
-        )  # fmt: skip
+        _mark_orphans(Asking(part.pixel, part.region, at, bent, part.depth), grid, loose, lonely)
         index = np.flatnonzero(lonely)
         return at[index], bent[index], part.region[index], part.depth[index], wanted[bounds[0] + index]
 
@@ -176,16 +175,38 @@ def _likeness(surface, other, soft, normal, position, g_normal, g_position, i, g
     return weight if other == surface else weight * np.float32(0.3)
 
 
+class Asking(NamedTuple):
+    """Fragments that ask for light: N rows each, normals as `lighting_normals` has them."""
+
+    pixel: np.ndarray
+    region: np.ndarray
+    position: np.ndarray
+    normal: np.ndarray
+    depth: np.ndarray
+
+
+class Grid(NamedTuple):
+    """The points of the grid, (P, …), one every `step` px of a picture of `width` px, and the width of a pixel at 1 m, `scale`."""
+
+    position: np.ndarray
+    normal: np.ndarray
+    region: np.ndarray
+    columns: int
+    rows: int
+    step: int
+    width: int
+    scale: np.float32
+
+
 @njit(cache=True, nogil=True)
-def find_carriers(
-    pixel, region, position, normal, depth, own, clear, width, step, columns, rows, g_position, g_normal, g_region, scale,
-    loose, point, share, open_air,
-):  # fmt: skip
+def find_carriers(asking, grid, loose, own, clear, point, share, open_air):
     """The points that fragments of surfaces take their light from, and their shares: `point` (N, 4) int32, `share` (N, 4).
 
     `own` (N,) is the point made for a fragment alone, −1 for none. `open_air` (N,) is what they say of `clear` (P,).
     A fragment that nothing near stands for keeps shares of 0.
     """
+    pixel, region, position, normal, depth = asking
+    g_position, g_normal, g_region, columns, rows, step, width, scale = grid
     for i in range(len(pixel)):
         surface = region[i]
         open_air[i] = np.float32(0)
@@ -220,10 +241,10 @@ def find_carriers(
 
 
 @njit(cache=True, nogil=True)
-def _mark_orphans(
-    pixel, region, position, normal, depth, width, step, columns, rows, g_position, g_normal, g_region, scale, loose, lonely
-):  # fmt: skip
+def _mark_orphans(asking, grid, loose, lonely):
     """Which fragments have no point near that stands for them, `lonely` (N,)."""
+    pixel, region, position, normal, depth = asking
+    g_position, g_normal, g_region, columns, rows, step, width, scale = grid
     for i in range(len(pixel)):
         surface = region[i]
         lonely[i] = True

@@ -391,9 +391,9 @@ def _reflect(around, lights, index, start, directions, weight, travelled, spread
         if len(panes):
             cache = around.cache
             _rooms_in_panes(
-                panes, start, directions, before, pane, around.pane_normal, around.pane_surface, around.rooms,
-                around.room_colour, around.seed, shining.room_level, cache.table, cache.eye, cache.light, cache.spare,
-                cache.first_columns(shining.number), shining.skies, shining.haze, radiance,
+                panes, (start, directions, before, pane), (around.pane_normal, around.pane_surface),
+                (around.rooms, around.room_colour, around.seed), (cache.table, cache.eye, cache.light, cache.spare),
+                (shining.room_level, cache.first_columns(shining.number), shining.skies, shining.haze), radiance,
             )  # fmt: skip
             _bend_in_panes(panes, directions, pane, around.pane_normal, shining.skies, mirrored, radiance)
         for one, limit, total in zip(radiance, shining.limit, totals[weather]):
@@ -401,11 +401,18 @@ def _reflect(around, lights, index, start, directions, weight, travelled, spread
 
 
 @njit(cache=True, nogil=True)
-def _rooms_in_panes(
-    panes, origins, directions, distance, tri, tri_normal, tri_surface, frames, colour, seed, level, table, eye, light, spare,
-    first, skies, haze, radiance,
-):  # fmt: skip
-    """Where glass met by a reflected ray has an imagined room behind it, the ray sees that; `first` (L,) column of each light."""
+def _rooms_in_panes(panes, rays, glass, rooms, cached, lights, radiance):
+    """Where glass met by a reflected ray has an imagined room behind it, the ray sees that.
+
+    `rays` are origins, directions, how far the glass is and the triangle met; `glass` its triangles' normals and surfaces; `rooms` their
+    frames, lamps' colour and seed; `cached` the cache's table, eye, light and spare cells; `lights` the room level, the `first` column
+    in the cache, the skies and the haze of each, (L, …).
+    """
+    origins, directions, distance, tri = rays
+    tri_normal, tri_surface = glass
+    frames, colour, seed = rooms
+    table, eye, light, spare = cached
+    level, first, skies, haze = lights
     rows, columns, lights, _ = skies.shape
     daylight = np.empty(3, np.float32)
     for i in panes:

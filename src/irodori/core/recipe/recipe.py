@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
@@ -12,7 +11,8 @@ from pydantic import BaseModel, ConfigDict, Discriminator, SerializeAsAny, Valid
 from irodori.core import late
 from irodori.core.corrections import Corrections
 from irodori.core.errors import RecipeError
-from irodori.core.old_recipes import upgraded
+from irodori.core.recipe.old_recipes import upgraded
+from irodori.core.recipe.words import differences, told
 
 VERSION = 2
 """Raised whenever a recipe says something that older code would not understand; `old_recipes` gains a step then."""
@@ -107,7 +107,7 @@ class LightChoice(_Part):
 
 
 class LightInFull(_Part):
-    """A light that was built by hand, with all its numbers; arrays as `irodori.core.array_text` writes them."""
+    """A light that was built by hand, with all its numbers; arrays as `irodori.core.recipe.array_text` writes them."""
 
     name: str
     clouds: tuple[float, ...] = ()
@@ -153,7 +153,7 @@ class Output(_Part):
 class Facts(_Part):
     """What came of the decisions and is kept for later use; no decisions themselves.
 
-    `covered`: which pixels additions cover (`irodori.core.mask_text`). `metered`: the exposure that was metered, in units of
+    `covered`: which pixels additions cover (`irodori.core.recipe.mask_text`). `metered`: the exposure that was metered, in units of
     `unit` cd/m². `white`: the illuminant's colour, RGB. `held`: what is white to rays, cd/m².
     """
 
@@ -324,23 +324,7 @@ class Recipe(_Part):
 
     def told(self) -> list[tuple[str, str]]:
         """Every decision that is not as by default, in words."""
-        rows = []
-        for name, words in _DECISIONS:
-            value = getattr(self, name)
-            if name in ("catalogue", "finishes", "lamps", "entourage") and value:
-                rows.append((words, f"{len(value.strip().splitlines())} lines"))
-            elif name == "light":
-                rows.append((words, value.name))
-            elif name == "steps":
-                rows += [(f"step {n}", step.step) for n, step in enumerate(value, 1)]
-            elif isinstance(value, BaseModel):
-                for part in type(value).model_fields:
-                    inner = getattr(value, part)
-                    if inner != type(value).model_fields[part].default and part != "what":
-                        rows.append((f"{words}, {part.replace('_', ' ')}", _in_words(inner)))
-            elif value not in ("", {}, ()):
-                rows.append((words, _in_words(value)))
-        return rows
+        return told(self)
 
     def difference(self, other: Recipe) -> list[str]:
         """Which decisions differ, one sentence each; empty when all are the same. What merely came of them does not count.
@@ -348,7 +332,7 @@ class Recipe(_Part):
         >>> Recipe().difference(Recipe(light=LightChoice(name="dusk")))
         ["light: 'golden hour' here, 'dusk' there"]
         """
-        return list(_differences(self, other))
+        return list(differences(self, other))
 
 
 MARKS = ("what", "step", "version")
@@ -370,84 +354,8 @@ def _marked(part: BaseModel, written: dict[str, Any]) -> dict[str, Any]:
     return written
 
 
-_DECISIONS = (
-    ("irodori", "made by irodori"), ("source", "source"), ("reading", "reading"), ("structure", "what was read"),
-    ("catalogue", "own catalogue of finishes"), ("finishes", "finish schedule"), ("masks", "masks"), ("lamps", "lamp schedule"),
-    ("photometry", "photometric files"), ("entourage", "entourage list"), ("season", "season"), ("light", "light"),
-    ("exposure", "exposure"), ("seed", "seed"), ("quality", "quality"), ("rays", "ray kernel"), ("balance", "balance"),
-    ("development", "development"), ("lens", "lens"), ("look", "look"), ("output", "output"), ("steps", "steps"),
-)  # fmt: skip
-
-
-def _differences(one: Recipe, two: Recipe) -> Iterator[str]:
-    for name, words in _DECISIONS:
-        a, b = getattr(one, name), getattr(two, name)
-        if a == b:
-            continue
-        if name == "structure" and (one.source, one.reading) != (two.source, two.reading):
-            continue  # said already
-        if name == "light":
-            yield f"{words}: '{a.name}' here, '{b.name}' there" + (", with other values" if a.name == b.name else "")
-        elif name == "steps":
-            yield f"{words}: {_in_words([s.step for s in a])} here, {_in_words([s.step for s in b])} there"
-        elif isinstance(a, BaseModel) and type(a) is type(b):
-            for part in type(a).model_fields:
-                x, y = getattr(a, part), getattr(b, part)
-                if x != y:
-                    yield f"{words}, {part.replace('_', ' ')}: {_in_words(x)} here, {_in_words(y)} there"
-        elif (isinstance(a, str) and max(len(a), len(b)) > 60) or (isinstance(a, str) and "\n" in a + b):
-            yield f"{words}: {_lines_apart(a, b)}"
-        else:
-            yield f"{words}: {_in_words(a)} here, {_in_words(b)} there"
-
-
-def _in_words(value: Any) -> str:
-    if value is None or value == () or value == [] or value == "" or value == {}:
-        return "none"
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, Corrections):
-        parts = [
-            f"{len(value.length)} known lengths" * bool(value.length),
-            f"{len(value.surface)} surfaces" * bool(value.surface),
-        ]
-        parts.append("the camera" if value.camera != type(value.camera)() else "")
-        parts.append("the eye height" if value.eye_height is not None else "")
-        return " and ".join(filter(None, parts)) or "none"
-    if isinstance(value, BaseModel):
-        told = [
-            f"{n.replace('_', ' ')} {_in_words(getattr(value, n))}"
-            for n in sorted(value.model_fields_set)
-            if n != "what"
-        ]
-        return "; ".join(told) or "as usual"
-    if isinstance(value, tuple | list):
-        return ", ".join(_in_words(v) for v in value)
-    if isinstance(value, dict):
-        return ", ".join(value)
-    if isinstance(value, float):
-        return f"{value:g}"
-    text = str(value)
-    return text if len(text) <= 60 else f"{text[:24]}…"
-
-
-def _lines_apart(a: str, b: str) -> str:
-    """How two texts differ, in words."""
-    if not a or not b:
-        return "only there" if not a else "only here"
-    ours, theirs = a.splitlines(), b.splitlines()
-    here = [line for line in ours if line not in theirs]
-    there = [line for line in theirs if line not in ours]
-    said = [
-        f"'{lines[0].strip()}'{f' and {len(lines) - 1} more' if len(lines) > 1 else ''} only {where}"
-        for lines, where in ((here, "here"), (there, "there"))
-        if lines
-    ]
-    return "; ".join(said) or "the same lines in another order"
-
-
 class Change(Step):
-    """Part of the picture rendered anew: `mask` (`irodori.core.mask_text`) says where, `by` with which decisions."""
+    """Part of the picture rendered anew: `mask` (`irodori.core.recipe.mask_text`) says where, `by` with which decisions."""
 
     step: Literal["change"] = "change"
     mask: str

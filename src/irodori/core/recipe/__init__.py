@@ -1,0 +1,43 @@
+"""The recipe of a picture, and how it is kept: as typed decisions, as text, in words."""
+
+from irodori.core.recipe.recipe import (
+    VERSION,
+    Balance,
+    Change,
+    DevelopmentChoice,
+    Facts,
+    FromCapture,
+    FromMemory,
+    FromModel,
+    FromStructure,
+    LensChoice,
+    LightChoice,
+    LightInFull,
+    Output,
+    Reading,
+    Recipe,
+    Source,
+    Step,
+    ViewCamera,
+)
+
+__all__ = [
+    "VERSION",
+    "Balance",
+    "Change",
+    "DevelopmentChoice",
+    "Facts",
+    "FromCapture",
+    "FromMemory",
+    "FromModel",
+    "FromStructure",
+    "LensChoice",
+    "LightChoice",
+    "LightInFull",
+    "Output",
+    "Reading",
+    "Recipe",
+    "Source",
+    "Step",
+    "ViewCamera",
+]
