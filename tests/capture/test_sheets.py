@@ -126,7 +126,7 @@ def test_specks_before_a_dim_sky_keep_their_colour(tmp_path):
         assert np.isinf(depth[y : y + 4, x : x + 2]).all()
         picture[y : y + 4, x : x + 2] = (190, 120, 60)
     lines = carried_lines(read(opened(tmp_path, picture)), None)
-    drawn_on = lines.draw_on(np.full((*picture.shape[:2], 3), 0.8, np.float32), np.zeros(picture.shape[:2], np.float32))
+    drawn_on = lines.factor("none") * np.full((*picture.shape[:2], 3), 0.8, np.float32)
     for x, y in specks:
         red, green, blue = drawn_on[y : y + 4, x : x + 2].mean(axis=(0, 1))
         assert 0.8 > red > green + 0.1 and green > blue + 0.1

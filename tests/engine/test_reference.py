@@ -304,40 +304,37 @@ def halves(left, right, share=0.4, width=30, height=8):
 @pytest.mark.parametrize("share", [0.1, 0.25, 0.4])
 def test_a_joint_lies_on_the_border(share):
     fragments, colours = halves(0.7, 0.7, share)
-    depth, parted = joint_depth(fragments, colours, (30, 8), np.zeros(3, bool))
+    depth = joint_depth(fragments, colours, (30, 8), np.zeros(3, bool))
     row = depth[4]
     assert row.sum() == pytest.approx(0.2 * (0.6 + 0.4 * 0.7), rel=0.02)
     assert (row * (np.arange(30) + 0.5)).sum() / row.sum() == pytest.approx(16 - share, abs=0.01)
-    assert not parted.any()
 
 
 def test_no_joint_where_the_sides_differ():
     fragments, colours = halves(0.7, 0.3)
-    depth, parted = joint_depth(fragments, colours, (30, 8), np.zeros(3, bool))
+    depth = joint_depth(fragments, colours, (30, 8), np.zeros(3, bool))
     assert not depth.any()
-    assert (parted[:, 14:17].max(axis=1) == 1).all() and not parted[:, :14].any() and not parted[:, 18:].any()
 
 
 def test_leaves_have_no_joints_among_each_other():
     fragments, colours = halves(0.5, 0.5)
-    depth, parted = joint_depth(fragments, colours, (30, 8), np.array([False, True, True]))
-    assert not depth.any() and not parted.any()
+    depth = joint_depth(fragments, colours, (30, 8), np.array([False, True, True]))
+    assert not depth.any()
 
 
-def test_a_pens_line_stays_where_nothing_else_marks_the_border():
-    pen = np.zeros((6, 12), bool)
-    pen[:, 5:8] = True
-    lines = CarriedLines(np.where(pen, np.float32(0.5), np.float32(1))[..., None], pen)
-    plain = np.full((6, 12, 3), 0.8, np.float32)
-    parted = np.zeros((6, 12), np.float32)
-    assert np.allclose(lines.draw_on(plain, parted)[..., 0], np.where(pen, 0.4, 0.8))
-    parted[:3, 6] = 1
-    drawn = lines.draw_on(plain, parted)[..., 0]
-    assert np.allclose(drawn[:3], 0.8) and np.allclose(drawn[4:], np.where(pen, 0.4, 0.8)[4:])
+def test_each_way_with_lines_multiplies_by_its_own():
+    fine, drawn = (np.full((2, 3, 1), value, np.float32) for value in (0.8, 0.4))
+    always = np.ones((2, 3, 1), np.float32)
+    always[0, 0] = 0.5
+    lines = CarriedLines(always, fine, drawn)
+    assert np.array_equal(lines.factor("none"), always)
+    assert lines.factor("fine")[0, :2, 0].tolist() == pytest.approx([0.5, 0.8])
+    assert lines.factor("as drawn")[0, :2, 0].tolist() == pytest.approx([0.4, 0.4])
 
 
 def test_lines_give_way_to_additions():
-    lines = CarriedLines(np.full((2, 3, 1), 0.5, np.float32), None)
+    half = np.full((2, 3, 1), 0.5, np.float32)
     covered = np.array([[0, 0.5, 1], [0, 0, 0]], np.float32)
-    drawn = lines.beside(covered).draw_on(np.ones((2, 3, 1), np.float32), np.zeros((2, 3), np.float32))[..., 0]
-    assert np.allclose(drawn, [[0.5, 0.75, 1], [0.5, 0.5, 0.5]])
+    left = CarriedLines(half, half, half).beside(covered)
+    for lines in ("none", "fine", "as drawn"):
+        assert np.allclose(left.factor(lines)[..., 0], [[0.5, 0.75, 1], [0.5, 0.5, 0.5]])

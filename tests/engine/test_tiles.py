@@ -8,7 +8,6 @@ import time
 import numpy as np
 import pytest
 
-import irodori as iro
 from irodori.core.errors import Cancelled
 from irodori.core.tiles import for_each_tile, split_tiles
 
@@ -89,9 +88,8 @@ def test_a_forked_process_has_threads_of_its_own():
         child.kill()
 
 
-def test_sky_and_surfaces_keep_to_their_layers(view, model_picture):
-    fragments = iro.read_structure(view).fragments
-    layers = model_picture.layers
+def test_sky_and_surfaces_keep_to_their_layers(model_picture):
+    fragments, layers = model_picture.shown.fragments, model_picture.layers
     width = model_picture.size[0]
     alone = np.bincount(fragments.pixel, minlength=width * model_picture.size[1]) == 1
     shown = np.zeros(alone.size, int)

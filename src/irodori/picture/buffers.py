@@ -15,7 +15,6 @@ from irodori.core.roles import ROLES
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.engine.image.layers import Traced
-from irodori.picture.carried_lines import CarriedLines
 from irodori.picture.develop import Development
 from irodori.picture.joints import border_cover
 
@@ -44,7 +43,7 @@ class Buffers:
 
     def __init__(
         self, structure: Structure, shown: Shown, traced: Traced, development: Development, seed: int,
-        carried: CarriedLines | None = None,
+        carried: np.ndarray | None = None,
     ) -> None:  # fmt: skip
         self.structure, self.shown, self.development, self.seed, self.carried = (
             structure,
@@ -69,6 +68,14 @@ class Buffers:
     def loose(self) -> np.ndarray:
         """(S,) bool by surface id: planting."""
         return self.shown.loose
+
+    @cached_property
+    def natural(self) -> np.ndarray:
+        """(S,) bool by surface id: what has no joints among its like, planting, grass, bare ground and water."""
+        out = self.loose.copy()
+        ids = self.structure.of_role("lawn", "ground", "water")
+        out[ids[ids < len(out)]] = True
+        return out
 
     @property
     def panes(self) -> np.ndarray:

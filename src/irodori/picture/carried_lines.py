@@ -12,6 +12,7 @@ import numpy as np
 
 from irodori.core.capture import DRAWN
 from irodori.core.colour import encode_srgb
+from irodori.core.errors import IrodoriError, unknown_name
 from irodori.core.structure import Structure
 from irodori.picture.joints import border_cover
 
@@ -24,16 +25,10 @@ FEWEST_PIXELS = 6
 CARRIED, IN_PLANTING = 0.7, 0.3
 """How much is carried over."""
 
-TRACE = 0.5
-"""How much of a pen's line along a border stays as its trace."""
-
 FLOOR = 0.06
 
 TOLD = 0.12
 """Encoded contrast with the darker side from which a line is ink."""
-
-FULL = 0.65
-"""Share of ink from which a pixel lies wholly under a line; one with three such pixels side by side is broad."""
 
 COLOURED = 0.2
 """Difference of an encoded colour's channels from which it is no ink: letters are coloured."""
@@ -46,31 +41,52 @@ PEN, EDGE = 3, 1
 """How many px a pen's line, and an edge drawn over a shaded view, may reach beyond the pixels of the border."""
 
 
+LINES = ("none", "fine", "as drawn")
+"""What becomes of the lines of a capture: gone, one fine line along borders where they were, or as they are there."""
+
+FINE = 0.55
+"""How dark a fine line is."""
+
+LETTERS, WORD_GAP, WORD_FILL = (7, 60), 9, 0.4
+"""px of a letter's height, and of the gap between two in a word, at a width of 1280; and how much of a word's box its strokes fill
+with the gaps between them."""
+
+WORD_INK = 0.6
+"""Encoded tone below which a pixel is a letter's."""
+
+LEAST_WORD = 150
+"""px of a word, with the gaps in it."""
+
+LONG_STROKE, STROKE_TURNS = 39, 12
+"""px, at a width of 1280, from which a straight stroke is no letter's; and in how many turns these are looked for."""
+
+
 @dataclass(frozen=True, eq=False)
 class CarriedLines:
-    """`factor` (H, W, 1), or (H, W, 3) if lettering has colours, float32, on the developed picture's encoded values;
-    `pen` (H, W) bool, the pixels of a pen's lines along borders, or None."""
+    """Factors on the developed picture's encoded values, (H, W, 1) float32, or (H, W, 3) if lettering has colours: `always` for
+    what no surface holds (lettering, slim bars), `fine` and `drawn` for the capture's lines."""
 
-    factor: np.ndarray
-    pen: np.ndarray | None
+    always: np.ndarray
+    fine: np.ndarray
+    drawn: np.ndarray
 
     def beside(self, covered: np.ndarray) -> CarriedLines:
         """The lines that additions, which cover a share (H, W) of pixels, leave."""
-        return replace(self, factor=1 + (self.factor - 1) * (1 - covered[..., None]))
+        left = 1 - covered[..., None]
+        return replace(self, **{name: 1 + (factor - 1) * left for name, factor in vars(self).items()})
 
-    def draw_on(self, developed: np.ndarray, parted: np.ndarray) -> np.ndarray:
-        """The picture (H, W, 3) with the lines; a pen's line stays where `parted` (H, W) says that no step marks the border.
+    def factor(self, lines: str) -> np.ndarray:
+        """What the picture's encoded values are multiplied with for a choice of `LINES`."""
+        chosen = {"none": 1.0, "fine": self.fine, "as drawn": self.drawn}[lines]
+        # Lettering as drawn is there twice: the darker of both is it.
+        return np.minimum(self.always, chosen) if lines != "none" else self.always
 
-        A line over a step would seem to move it.
-        """
-        import cv2
 
-        factor = self.factor
-        if self.pen is not None:
-            told = np.where(self.pen, parted, 0)
-            told = np.where(self.pen, cv2.dilate(told, _cross()), 0)
-            factor = 1 + (factor - 1) * (1 - told[..., None])
-        return np.clip(developed * factor, 0, 1)
+def check_lines(lines: str) -> str:
+    """Raises IrodoriError when there is no such choice."""
+    if lines not in LINES:
+        raise IrodoriError(unknown_name("way with lines", str(lines), LINES))
+    return lines
 
 
 def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLines | None:
@@ -78,8 +94,6 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
 
     `already` (H, W, 3): detail that surfaces kept as found bring along, 1 where there is none.
     """
-    import cv2
-
     if structure.image is None or structure.mesh is not None:
         return None
     table = structure.surfaces
@@ -98,32 +112,81 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     before = _before_dim_sky(shown, flat[0]) if sky.any() and flat[0].mean() < DIM else None
     shown, plain = shown.mean(axis=2), plain.mean(axis=2)
     cover = border_cover(fragments, structure.size, planting)
-    pen = None
+    strong = _hanging_together(np.abs(shown - plain) > LEAST)
+    drawn = np.where(_soft(strong) & ~planting[regions], np.clip((shown + FLOOR) / (plain + FLOOR), 0.05, 1.0), 1.0)
     if structure.kind in DRAWN:
-        pen = _pen_on_borders(shown, plain, cover)
-        plain = np.where(pen, plain, _with_drawn_edges(shown, plain, cover))
+        ink = _along_borders(plain - shown > LEAST, cover, PEN)
+        letters = _letters(shown < WORD_INK, structure.size[0] / 1280)
+        always = np.where(letters, drawn, 1.0)
+        before = None
     else:
-        cover = np.where(_ink_on_borders(shown, plain, cover, grey), np.float32(1), cover)
-        plain = _with_drawn_edges(shown, plain, cover)
-    strong = (np.abs(shown - plain) > LEAST).astype(np.uint8)
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(strong, connectivity=8)
-    strong &= (stats[labels, cv2.CC_STAT_AREA] >= FEWEST_PIXELS).astype(np.uint8)
-    ratio = np.clip((shown + FLOOR) / (plain + FLOOR), 0.35, 2.2)
-    # A soft rim of one pixel, so that what is carried over keeps its own anti-aliasing.
-    ratio = np.where(cv2.dilate(strong, np.ones((3, 3), np.uint8)) > 0, ratio, 1.0)
-    # Nothing is carried over under the edges that the capture draws along borders: these the picture must not show.
-    share = np.where(planting[regions], IN_PLANTING, CARRIED) * (1 - cover)
-    if pen is not None:
-        # Of a pen's line an even share: more on one side than on the other would move it.
-        share = np.where(pen, TRACE, share)
-    if already is not None:
-        share = np.where((already != 1).any(axis=2), 0.0, share)
-    factor = (1 + share * (ratio - 1)).astype(np.float32)[..., None]
+        ink = _ink_on_borders(shown, plain, cover, grey)
+        over = np.where(ink, np.float32(1), cover)
+        plain = _with_drawn_edges(shown, plain, over)
+        strong = _hanging_together(np.abs(shown - plain) > LEAST)
+        ratio = np.where(_soft(strong), np.clip((shown + FLOOR) / (plain + FLOOR), 0.35, 2.2), 1.0)
+        # Nothing is carried over under the edges that the capture draws along borders: these the picture must not show.
+        share = np.where(planting[regions], IN_PLANTING, CARRIED) * (1 - over)
+        if already is not None:
+            share = np.where((already != 1).any(axis=2), 0.0, share)
+        always = 1 + share * (ratio - 1)
+    always = always.astype(np.float32)[..., None]
     if before is not None:
-        factor = np.where(sky[..., None], 1 + (before - 1) * (strong * (1 - cover))[..., None], factor)
+        always = np.where(sky[..., None], 1 + (before - 1) * (strong * (1 - over))[..., None], always)
     if lettering is not None:
-        factor = np.where(lettering != 1, 1 + (lettering - 1) * (1 - cover[..., None]), factor)
-    return CarriedLines(factor, pen)
+        always = np.where(lettering != 1, 1 + (lettering - 1) * (1 - cover[..., None]), always)
+    near = _soft(_soft(ink > 0))
+    fine = (1 - FINE * np.where(near, cover, 0)).astype(np.float32)[..., None]
+    return CarriedLines(always, fine, drawn.astype(np.float32)[..., None])
+
+
+def _hanging_together(strong: np.ndarray) -> np.ndarray:
+    """The pixels (H, W) that are of some line, not specks, uint8."""
+    import cv2
+
+    strong = strong.astype(np.uint8)
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(strong, connectivity=8)
+    return strong & (stats[labels, cv2.CC_STAT_AREA] >= FEWEST_PIXELS).astype(np.uint8)
+
+
+def _soft(mask: np.ndarray) -> np.ndarray:
+    """The mask with a soft rim of one pixel, so that what is carried over keeps its own anti-aliasing."""
+    import cv2
+
+    return cv2.dilate(mask.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+
+
+def _letters(ink: np.ndarray, unit: float) -> np.ndarray:
+    """The pixels (H, W) bool of words that a pen wrote: short strokes close together in a row, whatever crosses them."""
+    import cv2
+
+    ink = ink.astype(np.uint8)
+    long = np.zeros_like(ink)
+    size = int(LONG_STROKE * unit) | 1
+    for turn in range(STROKE_TURNS):
+        long |= cv2.morphologyEx(ink, cv2.MORPH_OPEN, _stroke(size, np.pi * turn / STROKE_TURNS))
+    short = ink & (1 - cv2.dilate(long, np.ones((3, 3), np.uint8)))
+    reach = int(WORD_GAP * unit) | 1
+    words = cv2.morphologyEx(short, cv2.MORPH_CLOSE, np.ones((max(reach // 3, 1), reach), np.uint8))
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(words, connectivity=8)
+    wide, high = stats[:, cv2.CC_STAT_WIDTH], stats[:, cv2.CC_STAT_HEIGHT]
+    told = (high >= LETTERS[0] * unit) & (high <= LETTERS[1] * unit) & (wide >= 1.3 * high)
+    told &= stats[:, cv2.CC_STAT_AREA] > np.maximum(WORD_FILL * wide * high, LEAST_WORD * unit**2)
+    told[0] = False
+    word = cv2.dilate(told[labels].astype(np.uint8), np.ones((3, 3), np.uint8))
+    # What crosses a word, a post before it, is none of it.
+    return (word & (1 - _soft(long).astype(np.uint8))) > 0 if told.any() else np.zeros(ink.shape, bool)
+
+
+def _stroke(size: int, turn: float) -> np.ndarray:
+    """A straight stroke of `size` px at an angle, as a structuring element."""
+    import cv2
+
+    element, middle = np.zeros((size, size), np.uint8), size // 2
+    step = np.array([np.cos(turn), np.sin(turn)]) * middle
+    ends = np.round(np.stack([middle - step, middle + step])).astype(int)
+    cv2.line(element, tuple(ends[0].tolist()), tuple(ends[1].tolist()), 1, 1)
+    return element
 
 
 def _before_dim_sky(shown: np.ndarray, dim: np.ndarray) -> np.ndarray:
@@ -174,18 +237,6 @@ def _ink_on_borders(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray, gre
     line = _along_borders((darker - shown > TOLD) & grey, cover, EDGE)
     # Half of a pixel of ink over the brighter side may look like the darker one.
     return (cv2.dilate(line, _cross()) > 0) & ((line > 0) | (grey & (np.abs(shown - plain) > LEAST)))
-
-
-def _pen_on_borders(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray) -> np.ndarray:
-    """The pixels (H, W) that a drawing's lines along borders darken, but for broad ones."""
-    import cv2
-
-    line = _along_borders(plain - shown > LEAST, cover, PEN)
-    # A broad line has two flanks, each an edge of its own: no step stands for both.
-    around = cv2.dilate(plain, np.ones((7, 7), np.uint8))
-    ink = float(np.percentile(shown[line > 0], 2)) if line.any() else 0.0
-    core = cv2.erode((around - shown > FULL * (around - ink)).astype(np.uint8), np.ones((3, 3), np.uint8))
-    return (line > 0) & (cv2.dilate(core, np.ones((7, 7), np.uint8)) == 0)
 
 
 def _with_drawn_edges(shown: np.ndarray, plain: np.ndarray, cover: np.ndarray) -> np.ndarray:

@@ -14,7 +14,6 @@ from numba import njit
 from irodori.core.colour import luminance
 from irodori.core.fragments import Fragments
 from irodori.core.tiles import for_each_tile, split_tiles
-from irodori.picture.carried_lines import CarriedLines
 from irodori.picture.dodge import dodge
 from irodori.picture.film import FILMS, GREY, SRGB_BY_ROOT, USUAL, Film, expose
 from irodori.picture.joints import joint_depth
@@ -144,7 +143,7 @@ def develop(
     radiance: np.ndarray,
     settings: Development,
     loose: np.ndarray,
-    lines: CarriedLines | None = None,
+    lines: np.ndarray | None = None,
 ) -> np.ndarray:
     """Develop a picture.
 
@@ -157,7 +156,7 @@ def develop(
     loose
         (S,) bool by surface id: planting, which has no joints.
     lines
-        What is carried over from the capture.
+        (H, W, 1) or (H, W, 3) float32 or None: factor of what is carried over from the capture.
 
     Returns
     -------
@@ -180,15 +179,14 @@ def develop(
         )  # fmt: skip
 
     for_each_tile(split_tiles(len(radiance), 1 << 17), work)
-    depth, parted = joint_depth(fragments, colours, size, loose)
-    depth = depth.reshape(-1)
+    depth = joint_depth(fragments, colours, size, loose).reshape(-1)
     starts = np.append(fragments.first(), len(fragments))
     out = np.empty((len(depth), 3), np.float32)
     for_each_tile(
         split_tiles(len(depth), 1 << 17), lambda span: _lay_down(colours, fragments.weight, starts, depth, out, *span)
     )
     out = out.reshape(size[1], size[0], 3)
-    return out if lines is None else lines.draw_on(out, parted)
+    return out if lines is None else np.clip(out * lines, 0, 1)
 
 
 @njit(cache=True, nogil=True)

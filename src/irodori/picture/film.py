@@ -121,7 +121,7 @@ put back less: up to white they turn by 7 degrees."""
 def _keep_hue(light, shown):
     """Put the middle one of the three channels shown near where it was between the others."""
     most, least = max(light[0], light[1], light[2]), min(light[0], light[1], light[2])
-    if most - least < np.float32(1e-4) * most:
+    if most - least <= np.float32(1e-4) * most:
         return
     # Light of lamps and timber may grow golden as it brightens, as film lets it: kept as it is it looks pink.
     warm = light[0] >= light[1] and light[1] >= light[2]

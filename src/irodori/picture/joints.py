@@ -74,9 +74,9 @@ def _largest(colours, starts, region, width, shown, brightness, top, bottom):
 
 @njit(cache=True, nogil=True)
 def _joint_depth(
-    colours, starts, region, weight, shown, loose, around, width, height, depth_limit, enough, dark, depth, parted, top, bottom
+    colours, starts, region, weight, shown, loose, around, width, height, depth_limit, enough, dark, depth, top, bottom
 ):  # fmt: skip
-    """Joints of the pixels in rows `top` … `bottom` − 1, and how far their sides part them."""
+    """Joints of the pixels in rows `top` … `bottom` − 1."""
     a, b = np.empty(3, np.float32), np.empty(3, np.float32)
     for y in range(max(top - 1, 0), bottom):
         for x in range(width):
@@ -98,9 +98,6 @@ def _joint_depth(
                     if abs(a[k] - b[k]) > contrast:
                         contrast = abs(a[k] - b[k])
                         sign = np.float32(1.0) if a[k] < b[k] else np.float32(-1.0)
-                for at in (p, q):
-                    if top * width <= at < bottom * width:
-                        parted[at] = max(parted[at], min(contrast / enough, np.float32(1)))
                 if contrast >= enough:
                     continue
                 level = np.float32(0.5 / 3) * (a[0] + a[1] + a[2] + b[0] + b[1] + b[2])
@@ -153,10 +150,8 @@ def border_cover(fragments: Fragments, size: tuple[int, int], loose: np.ndarray)
     return cover.reshape(height, width)
 
 
-def joint_depth(
-    fragments: Fragments, colours: np.ndarray, size: tuple[int, int], loose: np.ndarray
-) -> tuple[np.ndarray, np.ndarray]:
-    """How much darker (or, below 0, lighter) joints make each pixel, and how well a border is told without.
+def joint_depth(fragments: Fragments, colours: np.ndarray, size: tuple[int, int], loose: np.ndarray) -> np.ndarray:
+    """How much darker (or, below 0, lighter) joints make each pixel.
 
     Parameters
     ----------
@@ -167,13 +162,13 @@ def joint_depth(
 
     Returns
     -------
-    (H, W) float32, encoded units, and (H, W) float32, 0 (no border, or both sides alike) … 1.
+    (H, W) float32, encoded units.
     """
     import cv2
 
     width, height = size
     starts = np.append(fragments.first(), len(fragments)).astype(np.int64)
-    depth, parted = np.zeros(width * height, np.float32), np.zeros(width * height, np.float32)
+    depth = np.zeros(width * height, np.float32)
     shown, brightness = np.empty(width * height, np.int32), np.empty((height, width), np.float32)
     rows = split_tiles(height, 64)
     for_each_tile(
@@ -186,8 +181,8 @@ def joint_depth(
     def work(span: tuple[int, int]) -> None:
         _joint_depth(
             colours, starts, fragments.region, fragments.weight, shown, loose, around, width, height,
-            np.float32(DEPTH), np.float32(ENOUGH), np.float32(DARK), depth, parted, *span,
+            np.float32(DEPTH), np.float32(ENOUGH), np.float32(DARK), depth, *span,
         )  # fmt: skip
 
     for_each_tile(rows, work)
-    return depth.reshape(height, width), parted.reshape(height, width)
+    return depth.reshape(height, width)

@@ -19,7 +19,7 @@ from irodori.core.structure import Structure
 from irodori.engine.image.layers import LAYERS, Traced
 from irodori.formats.write_image import check_suffix, write_image
 from irodori.picture.buffers import Buffers
-from irodori.picture.carried_lines import CarriedLines
+from irodori.picture.carried_lines import CarriedLines, check_lines
 from irodori.picture.develop import Development, automatic_exposure
 from irodori.picture.film import find_film
 from irodori.picture.lens import Lens, through_lens
@@ -162,6 +162,21 @@ class Picture:
             development=settings,
         )  # fmt: skip
 
+    def with_lines(self, lines: str) -> Picture:
+        """This picture with the lines of its capture as `lines` says; nothing is traced.
+
+        Parameters
+        ----------
+        lines
+            "none", "fine" (one fine line along borders, where the capture has one) or "as drawn".
+
+        Raises
+        ------
+        IrodoriError
+            When there is no such choice.
+        """
+        return self._but(self.recipe.but(lines=check_lines(lines)), lambda below: below.with_lines(lines))
+
     def through_lens(
         self, *, vignette: float = 0.0, grain: float = 0.0, aperture: float = 0.0, focus: float = 0.0,
         upright: bool = False,
@@ -217,7 +232,8 @@ class Picture:
     def buffers(self) -> Buffers:
         """All that looks may draw from."""
         settings = replace(self._development, illuminant=self._illuminant(), metered=self._metered())
-        return Buffers(self.structure, self.shown, self._traced, settings, self.recipe.seed, self._carried)
+        carried = None if self._carried is None else self._carried.factor(self.recipe.lines)
+        return Buffers(self.structure, self.shown, self._traced, settings, self.recipe.seed, carried)
 
     @cached_property
     def encoded(self) -> np.ndarray:

@@ -74,7 +74,11 @@ def evidence_of(source) -> Evidence:
     if hasattr(source, "encoded") and hasattr(source, "recipe"):
         covered = source.recipe.facts.covered
         covered = None if covered is None else mask_from_text(covered)
-        return Evidence(np.asarray(source.encoded, np.float32), "the picture", covered=covered)
+        if source.recipe.lines == "none":
+            return Evidence(np.asarray(source.encoded, np.float32), "the picture", covered=covered)
+        # A line over a step is one ridge: where the step below lies it does not tell.
+        plain = np.asarray(source.with_lines("none").encoded, np.float32)
+        return Evidence(plain, "the picture", notes=("Proved without the capture's own lines",), covered=covered)
     if isinstance(source, np.ndarray):
         return Evidence(_from_array(source), "the array")
     raise CaptureError(f"Cannot compare {type(source).__name__}; give a Structure, Capture, Picture, array or path")

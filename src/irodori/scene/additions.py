@@ -44,7 +44,9 @@ UNSEEN = SHARES[-2]
 SHARPEST_LEAF = 3.2
 """px of a leaf from which all leaves are grown; smaller ones are grown fewer and larger."""
 
-VARIANTS = 5
+VARIANTS, FIGURES = 5, 60
+"""How many specimens of a kind there are; people are hardly two alike."""
+
 LINE = find_finish("painted plaster").changed(colour="#23272b")
 """What figures are drawn with."""
 
@@ -127,7 +129,7 @@ def add_entourage(
         )
     if not ones:
         return None
-    protected = _protected(structure)
+    protected = protected_surfaces(structure)
     crowding = np.array([_crowds(one, structure, protected) for one in ones])
     kept = np.flatnonzero(~crowding).tolist()
     added, surfaces = _gather([ones[i] for i in kept], first) if kept else (None, [])
@@ -143,7 +145,8 @@ def add_entourage(
     return Additions(solid, added.far[added.owner][casts], tuple(surfaces), cover.fragments, cover.covered, listed)
 
 
-def _protected(structure: Structure) -> np.ndarray:
+def protected_surfaces(structure: Structure) -> np.ndarray:
+    """Which surfaces are architecture, (S,) bool: nothing that is added covers them unless asked."""
     out = np.zeros(int(structure.fragments.region.max(initial=0)) + 1, bool)
     ids = structure.of_role(*PROTECTED)
     out[ids[ids < len(out)]] = True
@@ -198,7 +201,8 @@ def _stand(entry: Entry, structure: Structure, grounds: RayScene | None, season:
         if kind.pose == "sitting" and table.get(spot.surface) == "furniture":
             foot[2] -= SEAT
         share = _share(entry, structure, foot, height, scale)
-        variant = int(spot.chance * 1000) % VARIANTS + VARIANTS * (seed % 997)
+        variants = FIGURES if kind.form == "person" else VARIANTS
+        variant = int(spot.chance * 1000) % variants + variants * (seed % 997)
         specimen = build(kind, entry.season or season, share, variant)
         turn = math.radians(spot.facing)
         spin = np.array([[math.cos(turn), -math.sin(turn), 0], [math.sin(turn), math.cos(turn), 0], [0, 0, 1]])

@@ -23,6 +23,9 @@ from irodori.scene.unshade import unshaded_colours
 UPRIGHT, PITCHED = 0.15, 0.95
 """Upward part of the normal: below the first a wall, between them a roof. Hills are not flat, and stay as they are."""
 
+WALKED_ON = ("paving", "ground", "floor")
+"""Roles of what is walked on, and of its sides where they are of one piece with it."""
+
 SAME_COLOUR = 26.0
 """sRGB distance (0 … 255) within which a surface's colour answers to a colour selector."""
 
@@ -77,7 +80,7 @@ def assign_finishes(
             continue
         finish, reason = _implied(row, drawn, row.id in far)
         if finish is FINISHES["as found"] and row.id not in textured:
-            likely = likely_finish(row.role, colour, f"{row.material} {row.name}", row.nz, row.id in waterside)
+            likely = likely_finish(_built_as(row), colour, f"{row.material} {row.name}", row.nz, row.id in waterside)
             if likely:
                 finish, reason = likely, f"role {row.role}, colour as found"
         assignments.append(Assignment(int(row.id), finish, reason))
@@ -124,6 +127,11 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, wh
     if not (0 <= x < width and 0 <= y < height):
         raise FinishError(f"pixel {x},{y} lies outside the picture of {width} × {height} pixels")
     return ids[ids == structure.regions[y, x]]
+
+
+def _built_as(row) -> str:
+    """What a surface is built as: the side of a paved quay or terrace is a wall."""
+    return "wall" if row.role in WALKED_ON and abs(row.nz) < UPRIGHT else row.role
 
 
 def _implied(row, drawn: bool, far: bool) -> tuple[Finish, str]:

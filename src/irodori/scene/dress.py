@@ -26,11 +26,13 @@ from irodori.light.in_recipes import light_decisions
 from irodori.light.lamps import LampSchedule
 from irodori.light.seal import seal_of, sealed
 from irodori.scene import far_shore
-from irodori.scene.additions import Additions, add_entourage
+from irodori.scene.additions import Additions, add_entourage, protected_surfaces
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
+from irodori.scene.crowns import Grown, grow_crowns
 from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
+from irodori.scene.life import people_in
 from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.solids import solids_from_structure
@@ -41,6 +43,9 @@ OUTDOORS = 0.02
 
 FEWEST_UNITS = {"boards": 1.6, "seams": 1.6, "courses": 1.2}
 """Units across a member under which it is one piece, without joints."""
+
+LEAVES = ("leaves", "crown")
+"""Patterns of finishes that are leaves."""
 
 IN_THE_CROWN = 0.6
 """Share of the light on a crown read as one mass that its leaves, which shade each other, give back of what one alone would."""
@@ -58,6 +63,7 @@ def dress(
     lamps: str | Path | LampSchedule | None = None,
     entourage: str | Path | EntourageList | None = None,
     season: str = "summer",
+    life: str = "none",
     exposure: float = 0.0,
     seed: int = 7,
 ) -> Scene:
@@ -80,6 +86,8 @@ def dress(
         their entry asks for it; `scene.shown.listed` says what became of each.
     season
         "spring", "summer", "autumn" or "winter", for plants whose entry names none.
+    life
+        People besides those of the list: "none", "few" (two or three), "lively" (five to twelve), or "usual" for the place.
     exposure
         Stops on top of the automatic exposure.
     seed
@@ -93,8 +101,9 @@ def dress(
         When the structure has no surface.
     """
     dressing = prepare(
-        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, seed=seed
-    )
+        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life,
+        seed=seed,
+    )  # fmt: skip
     return dressing.under(light, exposure=exposure)
 
 
@@ -144,7 +153,7 @@ class Dressing:
 def prepare(
     structure: Structure, finishes: str | Path | Schedule | None = None, *, catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | EntourageList | None = None,
-    season: str = "summer", seed: int = 7,
+    season: str = "summer", life: str = "none", seed: int = 7,
 ) -> Dressing:  # fmt: skip
     """Dress a structure for several lights; the parameters are those of `dress`."""
     if not len(structure.surfaces):
@@ -156,6 +165,7 @@ def prepare(
     fixtures = lamps.in_full() if isinstance(lamps, LampSchedule) else read_lamps(lamps)
     masks = read_masks(schedule, structure.size)
     structure, masked = part_surfaces(structure, masks)
+    people = people_in(structure, life, seed)
     detail = found_detail(structure)
     assignments, unmatched = assign_finishes(structure, schedule, detail, masked)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
@@ -165,26 +175,32 @@ def prepare(
     # Some ids are kept for the far shore, which views of rooms have not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0), *mesh.parts)) + 1
     beyond = own + len(far_shore.PARTS)
-    added = add_entourage(structure, mesh, additions, season=season, seed=seed, first=beyond)
+    grown = grow_crowns(structure, mesh, _leafy(assignments, mesh, own), protected_surfaces(structure), seed)
+    dressed, laid = structure, mesh
+    if grown is not None:
+        assignments = [_with_leaves(a) if grown.surfaces[a.surface] else a for a in assignments]
+        dressed, laid = replace(structure, fragments=grown.fragments), grown.mesh
+    everything = EntourageList((*additions.entries, *people.entries))
+    added = add_entourage(dressed, laid, everything, season=season, seed=seed, first=beyond)
     new = added.surfaces if added else ()
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]
     chosen, finish_of = _palette(assignments, [*bank, *(f for _, f in new)], _breadths(mesh, own), own)
     count = len(finish_of)
     kind = np.array([f.row[SLOT["kind"]] for f in chosen])[finish_of]
-    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of])
+    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of], grown)
     tint = np.clip(tint, 0.02, 0.85)
     tint[own:beyond] = [colour for _, colour in far_shore.PARTS]
-    whole, sun_reach, skyline = _with_horizon(structure, mesh, added, own)
+    whole, sun_reach, skyline = _with_horizon(structure, laid, added, own)
     recipe = Recipe(
         source=structure.origin, reading=structure.reading, structure=structure.digest, catalogue=schedule.catalogue,
         finishes=schedule.text, masks=mask_texts(masks), lamps=fixtures.text, photometry=fixtures.files,
-        entourage=additions.text, season=season, seed=seed, rays=present_kernel(),
+        entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(),
     )  # fmt: skip
     return Dressing(
-        structure, whole, _shown(structure, added, beyond, count), tuple(chosen), finish_of, tint,
+        structure, whole, _shown(dressed, added, grown, beyond, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
         room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach, skyline,
-        kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of]),
+        kept_detail(detail, structure.regions, _keeping(chosen, finish_of, grown)),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, beyond)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
         (*unmatched, *without), seed, recipe,
@@ -196,6 +212,29 @@ def _brighter(light: Light, stops: float) -> Light:
     told = {**light.parameters, "exposure": light.parameters.get("exposure", 0.0) + stops}
     brighter = replace(light, exposure=light.exposure + stops, parameters=told)
     return sealed(brighter) if light.parameters.get("seal") == seal_of(light) else brighter
+
+
+def _leafy(assignments: list[Assignment], mesh: Mesh, count: int) -> np.ndarray:
+    """Surfaces (S,) bool whose finish is leaves. Those that are parted keep their outlines."""
+    leafy = np.zeros(count, bool)
+    leafy[[a.surface for a in assignments if a.finish.pattern in LEAVES]] = True
+    leafy[[*mesh.parts, *mesh.parts.values()]] = False
+    return leafy
+
+
+def _with_leaves(given: Assignment) -> Assignment:
+    """A crown's assignment once it has leaves: its finish is no longer that of a mass."""
+    if given.finish.pattern == "leaves":
+        return given
+    return replace(given, finish=FINISHES["foliage"].changed(colour=given.finish.colour))
+
+
+def _keeping(chosen: list[Finish], finish_of: np.ndarray, grown: Grown | None) -> np.ndarray:
+    """Surfaces (S,) bool that keep the texture found in the picture: the leaves of crowns that were grown have another."""
+    keeps = np.array([f.as_found for f in chosen])[finish_of]
+    if grown is not None:
+        keeps[: len(grown.surfaces)] &= ~grown.surfaces
+    return keeps
 
 
 def _breadths(mesh: Mesh, count: int) -> np.ndarray:
@@ -238,7 +277,7 @@ def _palette(
     return chosen, finish_of
 
 
-def _tints(structure: Structure, leaves: np.ndarray) -> np.ndarray:
+def _tints(structure: Structure, leaves: np.ndarray, grown: Grown | None) -> np.ndarray:
     """The colour of each surface as it came in, (S, 3); `leaves` (S,) bool."""
     table = all_surfaces(structure)
     if structure.mesh is None:
@@ -248,20 +287,27 @@ def _tints(structure: Structure, leaves: np.ndarray) -> np.ndarray:
     if structure.mesh is None:
         for surface, colour in colours_of_leaves(structure, np.flatnonzero(leaves)).items():
             tint[surface] = colour
-    tint[leaves] = as_leaves(tint[leaves]) * (IN_THE_CROWN if structure.mesh is None else 1.0)
+    tint[leaves] = as_leaves(tint[leaves])
+    if structure.mesh is None:
+        masses = leaves.copy()
+        if grown is not None:
+            masses[: len(grown.surfaces)] &= ~grown.surfaces
+        tint[masses] *= IN_THE_CROWN
     return tint
 
 
-def _shown(structure: Structure, added: Additions | None, first: int, count: int) -> Shown:
-    """What is seen: the structure's fragments, with the additions before them."""
+def _shown(structure: Structure, added: Additions | None, grown: Grown | None, first: int, count: int) -> Shown:
+    """What is seen: the structure's fragments, with crowns grown and the additions before them."""
     loose, panes = np.zeros(count, bool), np.zeros(count, bool)
     loose[structure.of_role("planting")] = True
     panes[structure.of_role("glazing")] = True
+    leaves = None if grown is None else grown.covered
     if added is None:
-        return Shown(structure.fragments, loose, panes)
+        return Shown(structure.fragments, loose, panes, leaves)
     for number, (part, _) in enumerate(added.surfaces):
         loose[first + number] = part.role == "planting"
-    return Shown(added.fragments, loose, panes, added.covered, added.listed)
+    covered = added.covered if leaves is None else np.maximum(added.covered, leaves)
+    return Shown(added.fragments, loose, panes, covered, added.listed)
 
 
 def as_leaves(colour: np.ndarray) -> np.ndarray:

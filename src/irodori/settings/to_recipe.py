@@ -15,6 +15,9 @@ from irodori.settings.values import Values
 from irodori.structure.corrections.file import corrections_beside, read_corrections
 
 STRUCTURES = (".exr", ".json")
+FOR_SHOW = "final"
+"""The quality of pictures that are presented: these have people, unless told otherwise."""
+
 FOR_MODELS = ("view", "views", "with", "up", "unit", "width", "height", "size", "ground")
 FOR_PICTURES = ("depth", "normal", "id", "near", "far", "kind", "as is", "keep", "remove")
 
@@ -53,9 +56,13 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
     else:
         recipe = recipe.but(source=_changed_source(values, recipe.source))
     recipe = recipe.but(reading=_reading(values, recipe, source))
-    for name in ("season", "seed", "quality", "exposure", "look", "rays", "balance", "development", "lens"):
+    for name in ("season", "seed", "quality", "exposure", "look", "rays", "balance", "development", "lines", "lens"):
         if _wins(values, name) and values[name] is not None:
             recipe = recipe.but(**{name: values.kept(name)})
+    if _wins(values, "life") and values["life"] is not None:
+        recipe = recipe.but(life=values.kept("life"))
+    elif recipe.quality == FOR_SHOW and values.base == Recipe():
+        recipe = recipe.but(life="usual")
     if _wins(values, "bits"):
         recipe = recipe.but(output=recipe.output.model_copy(update={"bits": values.kept("bits")}))
     if _wins(values, "light") and values["light"] is not None:

@@ -17,6 +17,8 @@ from irodori.structure.curves.rounds import Round
 from irodori.structure.distance.on_planes import NEAREST, depth_on_planes
 from irodori.structure.regions.border_coverage import border_coverage, make_fragments
 from irodori.structure.regions.measure import Regions
+from irodori.structure.regions.pane_frames import one_plane, with_pane_frames
+from irodori.structure.regions.straight_borders import straightened
 from irodori.structure.stages.reading import Surfaces, Told
 
 if TYPE_CHECKING:
@@ -40,6 +42,17 @@ def assemble(told: Told, read: Surfaces, said: tuple[str, ...] = ()) -> Structur
     camera = replace(camera, position=np.array([0.0, 0.0, eye]))
     ink = ink_colour(encoded, find_ink(encoded))
     coverage = border_coverage(encoded, regions.labels, regions.colour, ink)
+    if told.page.traits.by_hand:
+        coverage = straightened(coverage, width / 1280)
+    if told.page.traits.drawn:
+        panes = [r for r, role in enumerate(roles) if role == "glazing" and r != sky]
+        normals, distance = one_plane(coverage.labels, panes, normals, distance)
+        coverage, framed = with_pane_frames(coverage, panes, width / 1280)
+        normals, distance, sure, colour = (
+            np.concatenate([own, own[framed]]) for own in (normals, distance, sure, regions.colour)
+        )
+        roles = [*roles, *["frame"] * len(framed)]
+        regions = replace(regions, area=np.bincount(coverage.labels.ravel(), minlength=len(roles)), colour=colour)
     # From here on the sky is 0.
     ids = np.arange(len(regions.area), dtype=np.int32)
     if sky:

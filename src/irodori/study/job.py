@@ -98,7 +98,7 @@ class Job:
         with ray_kernel(self._rays()):
             return dress(
                 structure, self.finish_schedule(), light, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
-                season=told.season, exposure=told.exposure, seed=told.seed,
+                season=told.season, life=told.life, exposure=told.exposure, seed=told.seed,
             )  # fmt: skip
 
     def render(self, scene: Scene, progress: Progress | None = None) -> Picture:
@@ -108,12 +108,14 @@ class Job:
             return self.finish(picture, progress)
 
     def finish(self, picture: Picture, progress: Progress | None = None) -> Picture:
-        """What is done to a picture as rendered: balance, development, lens, steps."""
+        """What is done to a picture as rendered: balance, development, lines, lens, steps."""
         told = self.recipe
         if told.balance != type(told.balance)():
             picture = picture.rebalanced(**dict(told.balance))
         if told.development != type(told.development)():
             picture = picture.developed_as(**dict(told.development))
+        if told.lines != "none":
+            picture = picture.with_lines(told.lines)
         if told.lens != type(told.lens)():
             picture = picture.through_lens(**dict(told.lens))
         for step in told.steps:

@@ -25,7 +25,7 @@ DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour
 
 def series(
     structure: Structure, finishes: str | Path | Schedule | None = None, lights: Sequence[str] = DAY, *,
-    lamps: str | Path | LampSchedule | None = None, entourage: str | Path | None = None, season: str = "summer",
+    lamps: str | Path | LampSchedule | None = None, entourage: str | Path | None = None, season: str = "summer", life: str = "none",
     catalogue: str | Path | None = None, exposure: float = 0.0, seed: int = 7, quality: Quality = "review",
     look: str = USUAL, progress: Progress | None = None,
 ) -> Iterator[tuple[str, Picture]]:  # fmt: skip
@@ -36,7 +36,7 @@ def series(
 
     Parameters
     ----------
-    structure, finishes, catalogue, lamps, entourage, season, exposure, seed
+    structure, finishes, catalogue, lamps, entourage, season, life, exposure, seed
         As for `dress`.
     lights
         Named settings, or places and moments.
@@ -52,7 +52,7 @@ def series(
         raise LightError("A series needs at least one light")
     lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
     dressing = prepare(
-        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, seed=seed
+        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life, seed=seed
     )
     scenes = [dressing.under(light) for light in lit]
     for light, picture in zip(lit, render_lights(scenes, quality, look=look, progress=progress)):
@@ -66,7 +66,7 @@ def series_of(
     told = job.recipe
     made = series(
         structure, job.finish_schedule(), lights, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
-        season=told.season, exposure=told.exposure, seed=told.seed, quality=told.quality, look=told.look, progress=progress,
+        season=told.season, life=told.life, exposure=told.exposure, seed=told.seed, quality=told.quality, look=told.look, progress=progress,
     )  # fmt: skip
     with ray_kernel(told.rays or None):
         for name, picture in made:

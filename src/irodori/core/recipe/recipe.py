@@ -201,11 +201,11 @@ class Recipe(_Part):
         What files that the schedules name hold, by the names they give them: masks; distributions of lamps.
     light, exposure
         The light; stops beyond the automatic exposure.
-    season, seed, quality
+    season, life, seed, quality
         As for `dress` and `render`.
     rays
         The kernel that answers ray queries, "" for the usual one.
-    balance, development, lens, look
+    balance, development, lines, lens, look
         How the picture was developed.
     output
         How it was written.
@@ -227,6 +227,7 @@ class Recipe(_Part):
     photometry: dict[str, str] = {}
     entourage: str = ""
     season: str = "summer"
+    life: Literal["none", "usual", "few", "lively"] = "none"
     light: LightChoice | LightInFull = LightChoice()
     exposure: float = 0.0
     seed: int = 7
@@ -234,6 +235,7 @@ class Recipe(_Part):
     rays: str = ""
     balance: Balance = Balance()
     development: DevelopmentChoice = DevelopmentChoice()
+    lines: Literal["none", "fine", "as drawn"] = "none"
     lens: LensChoice = LensChoice()
     look: str = "photographic"
     output: Output = Output()

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.finishes.noise import cell_hash, layered_noise
+from irodori.finishes.noise import cell_hash, layered_noise, value_noise
 from irodori.finishes.patterns.common import (
     BOND,
     JOINT_RGB,
@@ -21,6 +21,8 @@ from irodori.finishes.registry import pattern
 from irodori.finishes.slots import SLOT
 
 MOTTLE = SLOT["mottle"]
+MOWN = np.float32(0.09)
+"""Mottle under which grass is mown."""
 
 
 @pattern("aggregate")
@@ -99,19 +101,45 @@ def crown(row, u, v, fu, fv, seed, lu, lv, ln, out):
     )
 
 
+@njit(cache=True)
+def _grain(u, v, foot, finest, seed):
+    """Noise about as fine as a pixel, never finer than `finest` m: its cells double with the footprint, and one size fades into the
+    next, so that it stays where it is."""
+    level = np.float32(np.log2(max(finest, np.float32(1.4) * foot)))
+    low = np.float32(np.floor(level))
+    t = level - low
+    size = np.float32(2.0) ** low
+    here = value_noise(u / size, v / size, seed)
+    wider = value_noise(u / (np.float32(2) * size), v / (np.float32(2) * size), seed + 17)
+    return here * (np.float32(1) - t) + wider * t
+
+
 @pattern("grass")
 @njit(cache=True)
 def grass(row, u, v, fu, fv, seed, out):
+    """Mown or rough grass: worn and dry patches, clover, tufts, blades; mown grass in bands."""
     foot = max(fu, fv)
-    patches = layered_noise(u, v, np.float32(2.6), foot, 3, seed)
-    tufts = layered_noise(u, v, np.float32(0.22), foot, 3, seed + 3)
     # Blades stand up, so from the side they draw out along the view's depth, which is the longer footprint.
-    blades = layered_noise(u * np.float32(1.0), v * np.float32(1.0), np.float32(0.03), min(fu, fv), 2, seed + 6)
+    across = np.float32(np.sqrt(fu * fv))
+    patches = layered_noise(u, v, np.float32(4.2), foot, 4, seed)
+    tufts = layered_noise(u, v, np.float32(0.42), across, 4, seed + 3)
+    blades = layered_noise(u, v, np.float32(0.03), min(fu, fv), 2, seed + 6)
+    grain = _grain(u, v, across, np.float32(0.05), seed + 21)
     uneven = row[MOTTLE] * np.float32(5)
-    tone = np.float32(1) + np.float32(0.42) * uneven * patches + np.float32(0.55) * tufts + np.float32(0.5) * blades
+    tone = np.float32(1) + np.float32(0.34) * uneven * patches + np.float32(0.5) * tufts + np.float32(0.5) * blades
+    tone += np.float32(0.15) * grain
+    if row[MOTTLE] < MOWN:
+        band = np.float32(np.sin(u * np.float32(2 * np.pi / 1.1)))
+        fade = min(max(np.float32(2) - np.float32(4) * foot, np.float32(0)), np.float32(1))
+        tone += np.float32(0.035) * fade * band / max(abs(band), np.float32(0.4))
+    clover = layered_noise(u, v, np.float32(1.1), foot, 3, seed + 11)
+    spot = min(max((clover - np.float32(0.22)) * np.float32(6), np.float32(0)), np.float32(1)) * uneven
     dry = min(max(patches * np.float32(0.9) * uneven - np.float32(0.05), np.float32(0)), np.float32(1))
-    tone = max(tone, np.float32(0.25))
+    tone = max(tone, np.float32(0.25)) * (np.float32(1) - np.float32(0.16) * spot)
     for k in range(3):
         out[k] = (out[k] + (row[JOINT_RGB + k] - out[k]) * dry) * tone
+    # Clover is bluer than grass.
+    out[0] *= np.float32(1) - np.float32(0.22) * spot
+    out[2] *= np.float32(1) + np.float32(0.12) * spot
     out[5] += tufts * np.float32(0.35)
     out[6] += blades * np.float32(0.3)

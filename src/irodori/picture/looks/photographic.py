@@ -13,5 +13,5 @@ from irodori.picture.looks import look
 def draw_photographic(buffers: Buffers) -> np.ndarray:
     """Exposure, white balance, glare, a filmic curve, and a trace of every border."""
     return develop(
-        buffers.fragments, buffers.size, buffers.light, buffers.development, buffers.loose, buffers.carried
+        buffers.fragments, buffers.size, buffers.light, buffers.development, buffers.natural, buffers.carried
     )  # fmt: skip

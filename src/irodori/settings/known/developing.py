@@ -59,6 +59,12 @@ def _development(text: str) -> DevelopmentChoice:
     return DevelopmentChoice(name=name, **told)
 
 
+def _lines(value: str) -> str:
+    from irodori.picture.carried_lines import check_lines
+
+    return check_lines(str(value).replace("-", " "))
+
+
 def _lens(text: str) -> LensChoice:
     """ "aperture 2.8, focus 6, upright" as a lens's settings."""
     from irodori.core.recipe import LensChoice
@@ -117,6 +123,11 @@ setting(
     "development", str, "developing",
     "soft, plain or crisp, with changes if you like: 'crisp, contrast -0.2, glare 2'.", metavar="TEXT", path="development",
     read=_development, in_file=True,
+)  # fmt: skip
+setting(
+    "lines", str, "developing",
+    "The capture's own lines: none, fine (one fine line where it has one) or 'as drawn'.", default="none", metavar="HOW", path="lines",
+    read=_lines, in_file=True,
 )  # fmt: skip
 setting(
     "lens", str, "developing",

@@ -32,6 +32,12 @@ def _lamps(value: str) -> LampSchedule:
     return read_lamps(value).in_full()
 
 
+def _life(value: str) -> str:
+    from irodori.scene.life import check_life
+
+    return check_life(str(value))
+
+
 def _season(value: str) -> str:
     from irodori.entourage.catalogue import check_season
 
@@ -98,6 +104,11 @@ setting(
 setting(
     "season", str, "dressing", "spring, summer, autumn or winter, for the planting.", default="summer", path="season",
     read=_season, in_file=True,
+)  # fmt: skip
+setting(
+    "life", str, "dressing",
+    "People besides those of the list: none, few, lively, or usual for the place; final pictures have the usual ones unless told.",
+    metavar="HOW", path="life", read=_life, in_file=True,
 )  # fmt: skip
 setting(
     "seed", int, "dressing", "What all chance in the picture depends on.", default=7, path="seed", in_file=True
