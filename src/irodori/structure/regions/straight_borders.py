@@ -18,7 +18,10 @@ LOOSE = 1.7
 SHORTEST = 9.0
 """px of a border under which it stays as it is."""
 
-MOST_SPLITS = 6
+NEXT = 1.05
+"""px between neighbouring places of a border."""
+
+MOST_SPLITS = 8
 
 
 def straightened(coverage: Coverage, unit: float = 1.0) -> Coverage:
@@ -64,41 +67,67 @@ def straight_runs(cracks: np.ndarray, loose: float):
 
     `cracks` (n, 2) px are in no order; `loose` px is how far one may leave its line.
     """
-    import cv2
+    from scipy.sparse import coo_array
+    from scipy.sparse.csgraph import connected_components
+    from scipy.spatial import cKDTree
 
-    # On a grid of half pixels cracks of one border touch each other.
-    spot = np.round(cracks * 2).astype(int)
-    low = spot.min(axis=0) - 1
-    canvas = np.zeros(tuple((spot.max(axis=0) - low + 2)[::-1]), np.uint8)
-    canvas[spot[:, 1] - low[1], spot[:, 0] - low[0]] = 1
-    _, parts = cv2.connectedComponents(cv2.dilate(canvas, np.ones((3, 3), np.uint8)), connectivity=8)
-    own = parts[spot[:, 1] - low[1], spot[:, 0] - low[0]]
-    for part in np.unique(own):
-        yield from _runs_of(cracks[own == part], loose, 0)
-
-
-def _runs_of(points: np.ndarray, loose: float, splits: int):
-    if len(points) < SHORTEST:
+    whole = _as_one(cracks, loose)
+    if whole is not None and len(cracks) > 0.8 * (whole[2][1] - whole[2][0]):
+        yield whole  # without gaps: most are
         return
+    pairs = cKDTree(cracks).query_pairs(NEXT, output_type="ndarray")
+    links = coo_array((np.ones(len(pairs)), pairs.T), shape=(len(cracks),) * 2).tocsr()
+    _, part = connected_components(links, directed=False)
+    for number in range(int(part.max()) + 1):
+        own = np.flatnonzero(part == number)
+        if len(own) >= SHORTEST:
+            yield from _runs_of(cracks[own], links[own][:, own], loose, 0)
+
+
+def _as_one(points: np.ndarray, loose: float):
+    """The line along points, as `straight_runs` gives it, or None where they are on none."""
     middle = points.mean(axis=0)
-    way = np.linalg.svd(points - middle, full_matrices=False)[2][0]
-    along = (points - middle) @ way
-    aside = (points - middle) @ np.array([-way[1], way[0]])
-    if np.ptp(along) < SHORTEST:
-        return
-    far = np.abs(aside)
-    if far.max() <= loose or (np.quantile(far, 0.95) <= 0.6 * loose and far.max() <= 1.6 * loose):
-        yield middle, way, (float(along.min()), float(along.max()))
+    away = points - middle
+    # The way in which they spread most, of the two by two covariance.
+    xx, xy, yy = away[:, 0] @ away[:, 0], away[:, 0] @ away[:, 1], away[:, 1] @ away[:, 1]
+    turn = 0.5 * np.arctan2(2 * xy, xx - yy)
+    way = np.array([np.cos(turn), np.sin(turn)])
+    far = np.abs(away @ np.array([-way[1], way[0]]))
+    most = far.max()
+    if most <= loose or (most <= 1.6 * loose and np.quantile(far, 0.95) <= 0.6 * loose):
+        along = away @ way
+        return middle, way, (float(along.min()), float(along.max()))
+    return None
+
+
+def _runs_of(points: np.ndarray, links, loose: float, splits: int):
+    """Straight pieces of one border, whose `points` (n, 2) are linked to the next ones."""
+    from scipy.sparse.csgraph import connected_components, shortest_path
+
+    whole = _as_one(points, loose)
+    if whole is not None:
+        if whole[2][1] - whole[2][0] >= SHORTEST:
+            yield whole
         return
     if splits == MOST_SPLITS:
         return
-    # Parted where it leaves the line through its ends the most.
-    ends = points[along.argmin()], points[along.argmax()]
-    chord = (ends[1] - ends[0]) / max(float(np.hypot(*(ends[1] - ends[0]))), 1e-6)
-    off = np.abs((points - ends[0]) @ np.array([-chord[1], chord[0]]))
-    cut = along[off.argmax()]
-    for side in (along <= cut, along > cut):
-        yield from _runs_of(points[side], loose, splits + 1)
+    # Parted where it leaves the line through its ends the most, by the way along it.
+    start = int(shortest_path(links, directed=False, unweighted=True, indices=0).argmax())
+    walked = shortest_path(links, directed=False, unweighted=True, indices=start)
+    one, other = points[start], points[int(walked.argmax())]
+    chord = (other - one) / max(float(np.hypot(*(other - one))), 1e-6)
+    off = np.abs((points - one) @ np.array([-chord[1], chord[0]]))
+    cut = walked[off.argmax()]
+    for side in (walked <= cut, walked > cut):
+        index = np.flatnonzero(side)
+        if len(index) < SHORTEST:
+            continue
+        inner = links[index][:, index]
+        _, part = connected_components(inner, directed=False)
+        for number in range(int(part.max()) + 1):
+            own = np.flatnonzero(part == number)
+            if len(own) >= SHORTEST:
+                yield from _runs_of(points[index[own]], inner[own][:, own], loose, splits + 1)
 
 
 def _lay(run, pair, labels, out, second, share, toward, loose) -> None:
