@@ -8,7 +8,8 @@ import irodori as iro
 from irodori.core.geometry import shapes
 from irodori.core.model import Mesh, ViewSpec
 from irodori.formats.mesh_file import Part
-from irodori.scene.crowns import _sprays_in_solids, grow_crowns
+from irodori.scene.crowns import grow_crowns
+from irodori.scene.crowns.in_solids import sprays_in_solids
 from irodori.study.sample_view import view_parts
 from painter import camera_at, opened, paint
 
@@ -95,7 +96,7 @@ def test_reeds_are_left_as_they_are():
     foot = rng.uniform((-3, 3, 0), (3, 6, 0), (400, 3))
     blade = np.stack([foot - [0.01, 0, 0], foot + [0.01, 0, 0], foot + [0.05, 0, 1.6]], axis=1)
     mesh = Mesh(blade.astype(np.float32), np.ones(400, np.int32))
-    assert _sprays_in_solids(mesh, camera_at(), np.array([False, True]), rng) is None
+    assert sprays_in_solids(mesh, camera_at(), np.array([False, True]), rng) is None
 
 
 def test_cards_become_sprays_about_them():
@@ -103,7 +104,7 @@ def test_cards_become_sprays_about_them():
     middle = rng.normal(size=(300, 3)) * [1.2, 1.2, 1.5] + [0, 4, 4]
     cards = middle[:, None] + rng.normal(size=(300, 3, 3)) * 0.07
     mesh = Mesh(cards.astype(np.float32), np.ones(300, np.int32))
-    sprays = _sprays_in_solids(mesh, camera_at(), np.array([False, True]), rng)
+    sprays = sprays_in_solids(mesh, camera_at(), np.array([False, True]), rng)
     assert 250 < len(sprays.place) <= 300 and sprays.count.sum() > 1.5 * len(sprays.place)
     near = np.linalg.norm(sprays.place[:, None] - middle[None], axis=2).min(axis=1)
     assert near.max() < 0.4

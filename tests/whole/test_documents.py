@@ -136,11 +136,43 @@ def test_links_lead_somewhere():
             assert (document.parent / target).exists(), f"{document.name} links {target}"
 
 
-@pytest.mark.parametrize("script", EXAMPLES, ids=lambda p: p.stem)
-def test_examples_run(script, tmp_path):
-    """As a user runs them: each writes into a folder of its own name, and nowhere else."""
-    done = subprocess.run([sys.executable, str(script)], cwd=tmp_path, capture_output=True, text=True, timeout=300)
+ONE_BY_ONE = """
+import json, os, runpy, sys, traceback
+from pathlib import Path
+
+failed = {}
+for script in sys.argv[2:]:
+    folder = Path(sys.argv[1]) / Path(script).stem
+    folder.mkdir()
+    os.chdir(folder)
+    try:
+        runpy.run_path(script, run_name="__main__")
+    except BaseException:
+        failed[Path(script).stem] = traceback.format_exc()
+print("FAILED", json.dumps(failed))
+"""
+
+
+@pytest.fixture(scope="module")
+def examples_run(tmp_path_factory):
+    """Every example run in a folder of its own, one after the other in one process, which loads the library once; what failed."""
+    folder = tmp_path_factory.mktemp("examples")
+    done = subprocess.run(
+        [sys.executable, "-c", ONE_BY_ONE, str(folder), *map(str, EXAMPLES)],
+        capture_output=True,
+        text=True,
+        timeout=500,
+    )
     assert done.returncode == 0, done.stderr
-    assert [p.name for p in tmp_path.iterdir()] == [script.stem]
-    pictures = list((tmp_path / script.stem).glob("*.png"))
+    return folder, json.loads(done.stdout.rpartition("FAILED ")[2])
+
+
+@pytest.mark.parametrize("script", EXAMPLES, ids=lambda p: p.stem)
+def test_examples_run(script, examples_run):
+    """Each writes into a folder of its own name, and nowhere else."""
+    folder, failed = examples_run
+    assert script.stem not in failed, failed[script.stem]
+    here = folder / script.stem
+    assert [p.name for p in here.iterdir()] == [script.stem]
+    pictures = list((here / script.stem).glob("*.png"))
     assert pictures and all(np.asarray(Image.open(p)).std() > 5 for p in pictures)

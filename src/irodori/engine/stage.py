@@ -39,6 +39,7 @@ from irodori.engine.mirrors.specular import Surroundings, trace_specular
 from irodori.engine.part import Part
 from irodori.engine.rays.ray_scene import scene_rays
 from irodori.engine.surface.mean_albedo import with_mean_albedo
+from irodori.engine.surface.soil import soil_corners
 from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.surface.tables import GLASS, WATER, Tables, build_tables
 from irodori.finishes.slots import SLOT
@@ -146,14 +147,14 @@ class Stage:
         )  # fmt: skip
         gathered = np.zeros((len(points.region), 3 * len(least) + GATHERED * len(lights)), np.float32)
         direct = np.zeros((len(points.region), 3 * len(least)), np.float32)
-        self.clear = np.zeros(len(points.region), np.float32)
+        clear = np.zeros((len(points.region), 2), np.float32)
         seen = lamps.unasked(len(points.region))
 
         def work(span: tuple[int, int]) -> None:
             index = known[slice(*span)]
             lift = self.lift(points.depth[index])
             at, facing, keys = points.position[index], points.normal[index], points.key[index]
-            gathered[index], self.clear[index] = gather_light(
+            gathered[index], clear[index] = gather_light(
                 self.open, self.open_tables, skies, self.cache, at, facing, keys, lift, effort.hemisphere
             )
             reached = seen[index]
@@ -171,10 +172,8 @@ class Stage:
 
         for_each_tile(lights, receive, stage="Denoising", progress=progress)
         self.shining = {w: as_shining([lights[n] for n in chosen]) for w, chosen in self.weathers.items()}
-        if any(row[SLOT["age"]] > 0 for row in tables.rows) or any(not lit.weather.dry for lit in lights):
-            clear = self.clear[:, None].copy()
-            self._denoise(clear)
-            self.clear = clear[:, 0]
+        self._denoise(clear)
+        self.clear, self.close = np.ascontiguousarray(clear.T)
 
     def _settle(self, lamps: LampSet, least: Sequence[float], seen: np.ndarray, direct: np.ndarray) -> None:
         """More rays where lamps cast the edge of a shadow."""
@@ -275,14 +274,19 @@ class Stage:
         looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
             look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
+            soil_corners(
+                tables, places, (share * self.close[np.maximum(point, 0)]).sum(axis=1), self.scene.seed, look.albedo
+            )
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
             looks[weather], shiny[weather] = look, glossy
             reliefs = {self.alike[chosen[0]]: look.relief}
             for n in chosen:
                 lit, sun = self.lights[n], self.alike[n]
                 if sun not in reliefs:
+                    # All but the relief is written again as it was, without the soil.
+                    clean = replace(look, albedo=look.albedo.copy())
                     reliefs[sun] = relief_under(
-                        tables, places, look, sunlit[sun], lit.sun.direction, self.scene.seed, weather
+                        tables, places, clean, sunlit[sun], lit.sun.direction, self.scene.seed, weather
                     )
                 self._compose(lit, places, look, reliefs[sun], sunlit[sun], glossy, carried[n], index, layers[n])
         for weathers, wanted in _alike_in_mirrors(shiny, tables.kind[region]):

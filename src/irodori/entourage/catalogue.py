@@ -16,6 +16,9 @@ from irodori.finishes import Finish, find_finish
 
 SEASONS = ("spring", "summer", "autumn", "winter")
 
+LIFE = ("none", "usual", "few", "lively")
+"""How many people: none; as the place has usually; two or three; five to twelve as there is room."""
+
 
 @dataclass(frozen=True)
 class Kind:
@@ -169,6 +172,13 @@ def check_season(season: str) -> None:
     """Raises EntourageError when there is no such season."""
     if season not in SEASONS:
         raise EntourageError(unknown_name("season", season, SEASONS))
+
+
+def check_life(life: str) -> str:
+    """Raises EntourageError when there is no such choice of `LIFE`."""
+    if life not in LIFE:
+        raise EntourageError(unknown_name("choice of life", str(life), LIFE))
+    return life
 
 
 def find_kind(name: str, kinds: Mapping[str, Kind] | None = None) -> Kind:

@@ -76,10 +76,8 @@ def read_cameras(path: str | Path) -> list[FileCamera]:
     path = Path(path)
     if path.suffix.lower() not in (".glb", ".gltf"):
         return []
-    from pygltflib import GLTF2
-
     try:
-        gltf = GLTF2().load(str(path))
+        gltf = _scene_of(path)
     except Exception:  # the mesh reader has already accepted the file
         return []
     if gltf is None or not gltf.cameras:
@@ -101,6 +99,21 @@ def read_cameras(path: str | Path) -> list[FileCamera]:
             )))  # fmt: skip
         stack += [(child, matrix) for child in node.children or []]
     return [camera for _, camera in sorted(found, key=lambda f: f[0])]
+
+
+def _scene_of(path: Path):
+    """A glTF file's nodes and cameras; the rest of it, which takes long to check, is left out."""
+    import json
+    import struct
+
+    from pygltflib import GLTF2
+
+    content = path.read_bytes()
+    if content[:4] == b"glTF":
+        content = content[20 : 20 + struct.unpack_from("<I", content, 12)[0]]
+    told = json.loads(content)
+    wanted = ("asset", "scene", "scenes", "nodes", "cameras")
+    return GLTF2.from_json(json.dumps({name: told[name] for name in wanted if name in told}))
 
 
 def _node_matrix(node) -> np.ndarray:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 import tomllib
 from datetime import UTC, datetime, timedelta
+from functools import lru_cache
 from importlib import resources
 
 from irodori.core.errors import LightError, unknown_name
@@ -29,6 +30,7 @@ _MOMENT = re.compile(
 )
 
 
+@lru_cache(maxsize=24)
 def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: float = 0.0) -> Light:
     """The light of a named setting, or of a place and moment.
 

@@ -10,6 +10,7 @@ import numpy as np
 from numba import njit
 from scipy.ndimage import convolve1d
 
+from irodori.core.tiles import for_each_tile
 from irodori.proof.edges import EdgePieces
 
 STEP = 0.25
@@ -154,13 +155,14 @@ def _crest_of_line(value: np.ndarray, left, right, colour, one_pen: bool) -> np.
     if not len(value):
         return np.zeros(0)
     some = slice(None, None, max(1, len(value) // ENOUGH_LINES))
-    pens = itertools.product(LINE_WIDTHS, (False, True), LINE_OPACITIES if one_pen else (-1.0,))
-    least, best = np.inf, None
-    for pen in pens:
-        errors = _unlike_lines(value[some], left[some], right[some], colour[some], _line_parts(*pen[:2]), pen[2])
-        unlike = float(np.median(errors.min(axis=1)))
-        if unlike < least:
-            least, best = unlike, pen
+    sides = left[some], right[some], colour[some]
+
+    def unlike(pen) -> float:
+        errors = _unlike_lines(value[some], *sides, _line_parts(*pen[:2]), pen[2])
+        return float(np.median(errors.min(axis=1)))
+
+    pens = list(itertools.product(LINE_WIDTHS, (False, True), LINE_OPACITIES if one_pen else (-1.0,)))
+    best = pens[int(np.argmin(for_each_tile(pens, unlike)))]
     s = STEP * np.arange(-HALF, HALF + 1)
     moments = np.stack([np.ones(len(s)), s])
     parts = np.einsum("ms,pst->pmt", moments, _line_parts(*best[:2]))
@@ -191,7 +193,7 @@ def _line_parts(width: float, painted: bool) -> np.ndarray:
     return np.stack([np.ones(s.shape), *shares], axis=2)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def _unlike_lines(value, left, right, colour, parts, opacity):
     """Squared difference (P, places) between profiles and lines at each place; an opacity below 0 asks for the best."""
     out = np.empty((len(value), len(parts)))

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass, field, fields
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, NamedTuple
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from irodori.core import late
+from irodori.core.capture import Capture
 from irodori.core.errors import CaptureError
 from irodori.core.progress import Progress, report
 from irodori.core.short import Short
+from irodori.core.structure import Structure
 from irodori.proof.changes import Change, find_changes
 from irodori.proof.edges import EdgePieces, edge_energy, find_pieces
 from irodori.proof.evidence import Evidence, evidence_of, same_size
@@ -18,6 +21,7 @@ from irodori.proof.heatmap import draw_heatmap
 from irodori.proof.profiles import (
     NEAR,
     REACH,
+    Profiles,
     S,
     centre_of_edge,
     height_at,
@@ -39,6 +43,9 @@ WEAKEST_PICTURE = 1.2 / 255
 
 FLANK = 1.0
 """px from a slim member's middle within which its flanks are looked for."""
+
+ENOUGH_PIECES = 1500
+"""Pieces of edge from which the motion of the whole picture is told."""
 
 BESIDE, RIVAL = 1.75, 0.6
 """Edges about so many px apart run into each other, if the other has at least this share of the energy."""
@@ -138,20 +145,16 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     says so; what they hide is not compared, and the notes say how much that is.
     """
     report(progress, "Finding edges", 0.0)
-    base = evidence_of(reference)
+    known = _known(reference)
+    base = known.evidence
     other = same_size(evidence_of(picture), base.size)
     hidden = _hidden(base, other)
-    pieces = _in_sight(find_pieces(base.image, WEAKEST_REFERENCE), hidden)
-    if not len(pieces):
-        raise CaptureError(f"{base.name} shows no edges: there is nothing that could move")
     report(progress, "Measuring drift", 0.3)
-    own = pool_profiles(base.image, pieces)
-    peak, height = strongest_peak(own.energy, NEAR)
-    keep = np.isfinite(peak)
+    keep = _in_sight(known.pieces, hidden)
     if not keep.any():
-        raise CaptureError(f"{base.name} shows no edges that can be measured")
-    pieces, own, peak, height = _take(pieces, keep), own.take(keep), peak[keep], height[keep]
-    home, plain = centre_of_edge(own, peak, base.ink)
+        raise CaptureError(f"{base.name} shows no edges: there is nothing that could move")
+    pieces, own = _take(known.pieces, keep), known.own.take(keep)
+    peak, height, home, plain = (row[keep] for row in (known.peak, known.height, known.home, known.plain))
     seen = pool_profiles(other.image, pieces)
     weakest = np.full(len(pieces), WEAKEST_PICTURE**2)
     there = nearest_peak(seen.fine, home, NEAR + 0.5, weakest)
@@ -197,6 +200,44 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     )  # fmt: skip
 
 
+class _Known(NamedTuple):
+    """What is known of a reference: its evidence, its pieces of edge, their profiles, and where and how high the edges peak, where
+    their centres are, and which have plain sides."""
+
+    evidence: Evidence
+    pieces: EdgePieces
+    own: Profiles
+    peak: np.ndarray
+    height: np.ndarray
+    home: np.ndarray
+    plain: np.ndarray
+
+
+_references: WeakKeyDictionary[Structure | Capture, _Known] = WeakKeyDictionary()
+"""References in use: many pictures are proved against one."""
+
+
+def _known(reference) -> _Known:
+    """What is known of a reference; asked again for the same structure or capture, it is not measured again."""
+    kept = isinstance(reference, Structure | Capture)
+    if kept and reference in _references:
+        return _references[reference]
+    base = evidence_of(reference)
+    pieces = find_pieces(base.image, WEAKEST_REFERENCE)
+    if not len(pieces):
+        raise CaptureError(f"{base.name} shows no edges: there is nothing that could move")
+    own = pool_profiles(base.image, pieces)
+    peak, height = strongest_peak(own.energy, NEAR)
+    keep = np.isfinite(peak)
+    if not keep.any():
+        raise CaptureError(f"{base.name} shows no edges that can be measured")
+    pieces, own, peak, height = _take(pieces, keep), own.take(keep), peak[keep], height[keep]
+    known = _Known(base, pieces, own, peak, height, *centre_of_edge(own, peak, base.ink))
+    if kept:
+        _references[reference] = known
+    return known
+
+
 def _hidden(*sides: Evidence) -> np.ndarray | None:
     """Pixels under additions in either picture and those beside them, whose edges say nothing about the structure."""
     import cv2
@@ -215,12 +256,13 @@ def _hidden_note(hidden: np.ndarray | None) -> list[str]:
     )
 
 
-def _in_sight(pieces: EdgePieces, hidden: np.ndarray | None) -> EdgePieces:
+def _in_sight(pieces: EdgePieces, hidden: np.ndarray | None) -> np.ndarray:
+    """Which pieces (P,) bool lie nowhere under or beside additions."""
     if hidden is None or not len(pieces):
-        return pieces
+        return np.ones(len(pieces), bool)
     x, y = pieces.point.astype(int).T
     inside = hidden[y.clip(0, hidden.shape[0] - 1), x.clip(0, hidden.shape[1] - 1)]
-    return _take(pieces, np.bincount(pieces.piece, inside, minlength=len(pieces)) == 0)
+    return np.bincount(pieces.piece, inside, minlength=len(pieces)) == 0
 
 
 def _least(*offsets: np.ndarray) -> np.ndarray:
@@ -253,6 +295,10 @@ def _global_motion(base: Evidence, other: Evidence, pieces: EdgePieces, home, fo
     start = np.zeros(4)
     if found.mean() < 0.9:
         start[:2] = coarse_shift(edge_energy(base.image)[0], edge_energy(other.image)[0])
+    # Four numbers are told by some of the pieces as well as by all.
+    some = np.zeros(len(pieces), bool)
+    some[:: max(1, len(pieces) // ENOUGH_PIECES)] = True
+    pieces, home = _take(pieces, some), home[some]
     weight = pieces.length * np.minimum(pieces.strength, 0.1)
     solution = start
     for turn in range(5):
@@ -290,7 +336,8 @@ def _drift(offset, found, clean) -> dict[str, float]:
 
 
 def _precision(base: Evidence, other: Evidence, hidden: np.ndarray | None) -> float:
-    pieces = _in_sight(find_pieces(other.image, 2 * WEAKEST_REFERENCE), hidden)
+    pieces = find_pieces(other.image, 2 * WEAKEST_REFERENCE)
+    pieces = _take(pieces, _in_sight(pieces, hidden))
     if not len(pieces):
         return 0.0
     own = pool_profiles(base.image, pieces)

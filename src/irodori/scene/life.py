@@ -6,13 +6,9 @@ from typing import NamedTuple
 
 import numpy as np
 
-from irodori.core.errors import EntourageError, unknown_name
 from irodori.core.structure import Structure
-from irodori.entourage.catalogue import ENTOURAGE
+from irodori.entourage.catalogue import ENTOURAGE, check_life
 from irodori.entourage.entourage_list import EntourageList, Entry, Where
-
-LIFE = ("none", "usual", "few", "lively")
-"""How many people: none; as the place has usually; two or three; five to twelve as there is room."""
 
 PUBLIC = 70.0
 """m² of what is walked on from which a place is a public one."""
@@ -54,20 +50,13 @@ class _Person(NamedTuple):
     facing: float
 
 
-def check_life(life: str) -> str:
-    """Raises EntourageError when there is no such choice."""
-    if life not in LIFE:
-        raise EntourageError(unknown_name("choice of life", str(life), LIFE))
-    return life
-
-
 def people_in(structure: Structure, life: str, seed: int) -> EntourageList:
     """People for a view, as entries at places in the world; the same structure and seed give the same ones.
 
     Parameters
     ----------
     life
-        One of `LIFE`.
+        One of `irodori.entourage.catalogue.LIFE`.
 
     Raises
     ------

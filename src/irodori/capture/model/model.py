@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import hashlib
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
 from pathlib import Path
-from typing import Literal
+from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 
@@ -25,6 +26,9 @@ from irodori.core.progress import Progress
 from irodori.core.recipe import FromMemory, FromModel, ViewCamera
 from irodori.core.units import METRES
 from irodori.formats.mesh_file import FileCamera, Part, read_cameras, read_parts
+
+if TYPE_CHECKING:
+    import pandas as pd
 
 GROUND_COLOUR = (0.42, 0.40, 0.37)
 
@@ -153,29 +157,64 @@ def open_model(
         raise ModelError(f"Unknown unit '{unit}'; use {', '.join(METRES)}")
     if up not in (None, "y", "z"):
         raise ModelError(f"Unknown up axis '{up}'; use y or z")
+    named = read_views_file(views) if views else []
+    content = hashlib.sha256()
+    for file in paths:
+        if file.is_file():  # what is wrong with one is told when it is read
+            content.update(file.read_bytes())
+    read = _read_once(paths, up, unit, content.hexdigest())
+    digest = hashlib.sha256(f"{content.hexdigest()} {up} {unit} {north}".encode()).hexdigest()
+    data = ModelData(
+        read.mesh, read.surfaces.copy(), (*named, *read.views), read.notes, digest, tuple(str(p) for p in paths), north,
+        {"up": up, "unit": unit},
+    )  # fmt: skip
+    return Model(data)
+
+
+class _Read(NamedTuple):
+    """What files hold: triangles, their surfaces, cameras, and what was assumed."""
+
+    mesh: Mesh
+    surfaces: pd.DataFrame
+    views: tuple[ViewSpec, ...]
+    notes: tuple[str, ...]
+
+
+_read: OrderedDict[tuple, _Read] = OrderedDict()
+"""Models read last, by their content: one that is asked for again is not read again."""
+
+WHOLE = (".glb",)
+"""Files that hold all that belongs to a model; others may name files that have changed."""
+
+KEPT = 2
+
+
+def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str) -> _Read:
+    """What some files hold. Raises ModelError."""
+    key = (tuple(map(str, paths)), up, unit, content)
+    if key in _read:
+        _read.move_to_end(key)
+        return _read[key]
     parts: list[Part] = []
-    specs: list[ViewSpec] = list(read_views_file(views)) if views else []
+    specs: list[ViewSpec] = []
     notes: list[str] = []
-    hasher = hashlib.sha256()
     for file in paths:
         found = read_parts(file)
         axis, scale, said = _orient(file, found, up, unit)
         notes.append(said)
         parts += [replace(p, triangles=_to_world(p.triangles, axis) * scale) for p in found]
         specs += [_spec(c, axis, scale) for c in read_cameras(file)]
-        hasher.update(file.read_bytes())
     mesh, rows = cut_surfaces(parts)
     if not rows:
         raise ModelError(f"'{paths[0]}' holds only triangles without area")
     import pandas as pd
 
-    surfaces = pd.DataFrame(rows, columns=list(SURFACE_COLUMNS))
-    digest = hashlib.sha256(f"{hasher.hexdigest()} {up} {unit} {north}".encode()).hexdigest()
-    data = ModelData(
-        mesh, surfaces, tuple(specs), tuple(notes), digest, tuple(str(p) for p in paths), north,
-        {"up": up, "unit": unit},
-    )  # fmt: skip
-    return Model(data)
+    read = _Read(mesh, pd.DataFrame(rows, columns=list(SURFACE_COLUMNS)), tuple(specs), tuple(notes))
+    if all(path.suffix.lower() in WHOLE for path in paths):
+        _read[key] = read
+        if len(_read) > KEPT:
+            _read.popitem(last=False)
+    return read
 
 
 def add_ground(data: ModelData) -> ModelData:

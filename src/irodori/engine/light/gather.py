@@ -13,13 +13,16 @@ from irodori.engine.surface.tables import LAMP, Tables
 GATHERED = 9
 """Columns of each light: its sky, its sun bounced, its sky bounced; they come after the lamps' bounced light."""
 
+CLOSE = np.float32(0.35)
+"""m within which what stands beside a place keeps soil and dust there."""
+
 
 @njit(cache=True, nogil=True)
 def _add_hits(
     origins, directions, distance, tri, tri_normal, tri_surface, mean, kind, skies, table, cache_light, spare, eye,
     count, share, first, light, clear,
 ):  # fmt: skip
-    """Add `count` rays a point to its light (P, first + GATHERED · L) and to `clear` (P,)."""
+    """Add `count` rays a point to its light (P, first + GATHERED · L) and to `clear` (P, 2)."""
     rows, columns, lights, _ = skies.shape
     even = np.float32(np.pi) * share
     for p in range(len(light)):
@@ -28,11 +31,13 @@ def _add_hits(
             t = tri[ray]
             dx, dy, dz = directions[ray, 0], directions[ray, 1], directions[ray, 2]
             if t < 0:
-                clear[p] += overcast(dz) * share
+                clear[p, 0] += overcast(dz) * share
                 place = sky_place(rows, columns, dx, dy, dz)
                 for n in range(lights):
                     add_sky(skies, n, place, even, first + GATHERED * n, light[p])
                 continue
+            if distance[ray] < CLOSE:
+                clear[p, 1] += share
             surface = tri_surface[t]
             if kind[surface] == LAMP:
                 continue
@@ -57,13 +62,14 @@ def gather_light(
     scene: RayScene, tables: Tables, skies: np.ndarray, cache: LightCache, points: np.ndarray, normals: np.ndarray,
     keys: np.ndarray, lift: np.ndarray, samples: int,
 ) -> tuple[np.ndarray, np.ndarray]:  # fmt: skip
-    """Illuminance at points, (P, 3 M + GATHERED · L) lx, under L `skies` (R, K, L, 3), and the share of an overcast sky's, (P,).
+    """Illuminance at points, (P, 3 M + GATHERED · L) lx, under L `skies` (R, K, L, 3); and (P, 2) the share of an overcast sky's,
+    and of the directions in which something is `CLOSE`.
 
     `samples` rays a point are traced in waves.
     """
     first = cache.light.shape[1] - EACH * skies.shape[2]
     light = np.zeros((len(points), first + GATHERED * skies.shape[2]), np.float32)
-    clear = np.zeros(len(points), np.float32)
+    clear = np.zeros((len(points), 2), np.float32)
     per_wave = max(1, min(samples, 65536 // max(len(points), 1)))
     done = 0
     while done < samples:

@@ -135,6 +135,14 @@ def grass(row, u, v, fu, fv, seed, out):
     clover = layered_noise(u, v, np.float32(1.1), foot, 3, seed + 11)
     spot = min(max((clover - np.float32(0.22)) * np.float32(6), np.float32(0)), np.float32(1)) * uneven
     dry = min(max(patches * np.float32(0.9) * uneven - np.float32(0.05), np.float32(0)), np.float32(1))
+    # From afar patches are not seen, but what they are on average.
+    far = np.float32(1) - min(max(np.float32(2) - foot * np.float32(0.7), np.float32(0)), np.float32(1))
+    dry += far * np.float32(0.1) * max(uneven - np.float32(0.1), np.float32(0))
+    spot += (
+        (np.float32(1) - min(max(np.float32(2) - foot * np.float32(2.7), np.float32(0)), np.float32(1)))
+        * np.float32(0.147)
+        * uneven
+    )
     tone = max(tone, np.float32(0.25)) * (np.float32(1) - np.float32(0.16) * spot)
     for k in range(3):
         out[k] = (out[k] + (row[JOINT_RGB + k] - out[k]) * dry) * tone

@@ -33,7 +33,7 @@ def _lamps(value: str) -> LampSchedule:
 
 
 def _life(value: str) -> str:
-    from irodori.scene.life import check_life
+    from irodori.entourage.catalogue import check_life
 
     return check_life(str(value))
 
