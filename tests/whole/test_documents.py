@@ -153,26 +153,20 @@ print("FAILED", json.dumps(failed))
 """
 
 
-@pytest.fixture(scope="module")
-def examples_run(tmp_path_factory):
-    """Every example run in a folder of its own, one after the other in one process, which loads the library once; what failed."""
-    folder = tmp_path_factory.mktemp("examples")
+def test_examples_run(tmp_path):
+    """Every example in a folder of its own, one after the other in one process, which loads the library once: each writes into a
+    folder of its own name, and nowhere else."""
     done = subprocess.run(
-        [sys.executable, "-c", ONE_BY_ONE, str(folder), *map(str, EXAMPLES)],
+        [sys.executable, "-c", ONE_BY_ONE, str(tmp_path), *map(str, EXAMPLES)],
         capture_output=True,
         text=True,
         timeout=500,
     )
     assert done.returncode == 0, done.stderr
-    return folder, json.loads(done.stdout.rpartition("FAILED ")[2])
-
-
-@pytest.mark.parametrize("script", EXAMPLES, ids=lambda p: p.stem)
-def test_examples_run(script, examples_run):
-    """Each writes into a folder of its own name, and nowhere else."""
-    folder, failed = examples_run
-    assert script.stem not in failed, failed[script.stem]
-    here = folder / script.stem
-    assert [p.name for p in here.iterdir()] == [script.stem]
-    pictures = list((here / script.stem).glob("*.png"))
-    assert pictures and all(np.asarray(Image.open(p)).std() > 5 for p in pictures)
+    failed = json.loads(done.stdout.rpartition("FAILED ")[2])
+    assert len(EXAMPLES) >= 10 and not failed, "\n".join(f"{name}:\n{said}" for name, said in failed.items())
+    for script in EXAMPLES:
+        here = tmp_path / script.stem
+        assert [p.name for p in here.iterdir()] == [script.stem]
+        pictures = list((here / script.stem).glob("*.png"))
+        assert pictures and all(np.asarray(Image.open(p)).std() > 5 for p in pictures), script.stem

@@ -274,17 +274,16 @@ class Stage:
         looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
             look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
-            soil_corners(
-                tables, places, (share * self.close[np.maximum(point, 0)]).sum(axis=1), self.scene.seed, look.albedo
-            )
+            close = (share * self.close[np.maximum(point, 0)]).sum(axis=1)
+            soil_corners(tables, places, close, self.scene.seed, look)
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
             looks[weather], shiny[weather] = look, glossy
             reliefs = {self.alike[chosen[0]]: look.relief}
             for n in chosen:
                 lit, sun = self.lights[n], self.alike[n]
                 if sun not in reliefs:
-                    # All but the relief is written again as it was, without the soil.
-                    clean = replace(look, albedo=look.albedo.copy())
+                    # All but the relief is written again as it was, without soil and wet.
+                    clean = replace(look, albedo=look.albedo.copy(), rough=look.rough.copy())
                     reliefs[sun] = relief_under(
                         tables, places, clean, sunlit[sun], lit.sun.direction, self.scene.seed, weather
                     )

@@ -9,14 +9,14 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from irodori.core.colour import blackbody_rgb, luminance
+from irodori.core.colour import blackbody_rgb, hex_to_linear, linear_to_hex, luminance
 from irodori.core.errors import IrodoriError
 from irodori.core.model import Mesh
 from irodori.core.recipe import Recipe
 from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import present_kernel
-from irodori.entourage import read_entourage
+from irodori.entourage import Part, read_entourage
 from irodori.entourage.catalogue import check_season
 from irodori.entourage.entourage_list import EntourageList
 from irodori.finishes import FINISHES, Finish, Schedule, read_schedule
@@ -35,6 +35,7 @@ from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.life import people_in
 from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
+from irodori.scene.near_grass import stand_grass
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
 
@@ -43,6 +44,9 @@ OUTDOORS = 0.02
 
 FEWEST_UNITS = {"boards": 1.6, "seams": 1.6, "courses": 1.2}
 """Units across a member under which it is one piece, without joints."""
+
+ROUGH_FROM = 0.09
+"""Mottle of a finish from which grass is rough, not mown."""
 
 LEAVES = ("leaves", "crown")
 """Patterns of finishes that are leaves."""
@@ -180,9 +184,15 @@ def prepare(
     if grown is not None:
         assignments = [_with_leaves(a) if grown.surfaces[a.surface] else a for a in assignments]
         dressed, laid = replace(structure, fragments=grown.fragments), grown.mesh
+    lawns = _lawns(structure, assignments)
+    grass = stand_grass(dressed, laid, lawns, protected_surfaces(structure), first=beyond, seed=seed)
+    blades: tuple = ()
+    if grass is not None:
+        dressed, laid = replace(dressed, fragments=grass.fragments), grass.mesh
+        blades = tuple(_blades_of(colour) for colour in grass.colours)
     everything = EntourageList((*additions.entries, *people.entries))
-    added = add_entourage(dressed, laid, everything, season=season, seed=seed, first=beyond)
-    new = added.surfaces if added else ()
+    added = add_entourage(dressed, laid, everything, season=season, seed=seed, first=beyond + len(blades))
+    new = (*blades, *(added.surfaces if added else ()))
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]
     chosen, finish_of = _palette(assignments, [*bank, *(f for _, f in new)], _breadths(mesh, own), own)
     count = len(finish_of)
@@ -197,7 +207,7 @@ def prepare(
         entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(),
     )  # fmt: skip
     return Dressing(
-        structure, whole, _shown(dressed, added, grown, beyond, count), tuple(chosen), finish_of, tint,
+        structure, whole, _shown(dressed, new, added, [g.covered for g in (grown, grass) if g is not None], beyond, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
         room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach, skyline,
         kept_detail(detail, structure.regions, _keeping(chosen, finish_of, grown)),
@@ -220,6 +230,24 @@ def _leafy(assignments: list[Assignment], mesh: Mesh, count: int) -> np.ndarray:
     leafy[[a.surface for a in assignments if a.finish.pattern in LEAVES]] = True
     leafy[[*mesh.parts, *mesh.parts.values()]] = False
     return leafy
+
+
+def _lawns(structure: Structure, assignments: list[Assignment]) -> dict[int, tuple[np.ndarray, bool]]:
+    """Surfaces of grass on the ground: colour (3,) linear, and whether it is rough."""
+    found = structure.surfaces.set_index("id")
+    out = {}
+    for given in assignments:
+        finish = given.finish
+        if finish.pattern == "grass" and finish.family == "ground" and given.surface in found.index:
+            colour = np.array(found["colour"][given.surface]) if finish.as_found else hex_to_linear(finish.colour)
+            out[given.surface] = colour, finish.mottle >= ROUGH_FROM
+    return out
+
+
+def _blades_of(colour: np.ndarray) -> tuple[Part, Finish]:
+    """The surface of blades of one colour (3,) linear."""
+    finish = FINISHES["foliage"].changed(colour=linear_to_hex(np.clip(colour, 0.004, 0.8)))
+    return Part(np.zeros((0, 3, 3)), finish, "planting"), finish
 
 
 def _with_leaves(given: Assignment) -> Assignment:
@@ -296,18 +324,22 @@ def _tints(structure: Structure, leaves: np.ndarray, grown: Grown | None) -> np.
     return tint
 
 
-def _shown(structure: Structure, added: Additions | None, grown: Grown | None, first: int, count: int) -> Shown:
-    """What is seen: the structure's fragments, with crowns grown and the additions before them."""
+def _shown(
+    structure: Structure, new: tuple, added: Additions | None, covered: list[np.ndarray], first: int, count: int
+) -> Shown:
+    """What is seen: the structure's fragments, with what grows there and the additions before them. `covered` (H, W) each are the
+    shares of pixels under what grows, `new` the surfaces that were added, from the id `first` on."""
     loose, panes = np.zeros(count, bool), np.zeros(count, bool)
     loose[structure.of_role("planting")] = True
     panes[structure.of_role("glazing")] = True
-    leaves = None if grown is None else grown.covered
-    if added is None:
-        return Shown(structure.fragments, loose, panes, leaves)
-    for number, (part, _) in enumerate(added.surfaces):
+    for number, (part, _) in enumerate(new):
         loose[first + number] = part.role == "planting"
-    covered = added.covered if leaves is None else np.maximum(added.covered, leaves)
-    return Shown(added.fragments, loose, panes, covered, added.listed)
+    if added is not None:
+        covered = [*covered, added.covered]
+    hidden = np.maximum.reduce(covered) if covered else None
+    if added is None:
+        return Shown(structure.fragments, loose, panes, hidden)
+    return Shown(added.fragments, loose, panes, hidden, added.listed)
 
 
 def as_leaves(colour: np.ndarray) -> np.ndarray:

@@ -1,12 +1,14 @@
-"""Soil and dust where things meet: at the feet of walls, under benches, along kerbs."""
+"""Soil and dust where things meet: at the feet of walls, under benches, along kerbs; and the wet margin of what stands in water."""
 
 from __future__ import annotations
+
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit
 
-from irodori.engine.surface.surface_look import Places
-from irodori.engine.surface.tables import OPAQUE, Tables
+from irodori.engine.surface.surface_look import Look, Places
+from irodori.engine.surface.tables import OPAQUE, WATER, Tables
 from irodori.finishes.noise import layered_noise
 from irodori.finishes.slots import SLOT
 
@@ -19,22 +21,85 @@ LEAST, CORNER = np.float32(0.03), np.float32(0.42)
 CLEAN = np.float32(0.5)
 """How much of it new finishes have; from an age of a quarter on they have all."""
 
+WET, TIDE = np.float32(0.16), np.float32(0.5)
+"""m over the water up to which what stands in it is wet, and how much darker it is there: water closes the pores (Lekner and Dorf,
+1988)."""
+
+SUNK = np.float32(0.08)
+"""m over the water down to which something must reach at least, to stand in it."""
+
 _AGE = SLOT["age"]
 
 
-def soil_corners(tables: Tables, at: Places, close: np.ndarray, seed: int, albedo: np.ndarray) -> None:
-    """Darken the `albedo` (N, 3) in place where a share `close` (N,) of all directions meets something near."""
-    _soil(
-        at.region, at.position, at.foot, at.open_air, close.astype(np.float32), tables.kind, tables.loose,
-        tables.rows[tables.finish, _AGE].astype(np.float32), seed, albedo,
+class _SoiledRows(NamedTuple):
+    """What of the surfaces says how soiled they are, by surface id; `levels` (W,) m are those of the waters."""
+
+    kind: np.ndarray
+    loose: np.ndarray
+    age: np.ndarray
+    low: np.ndarray
+    levels: np.ndarray
+
+
+def soil_corners(tables: Tables, at: Places, close: np.ndarray, seed: int, look: Look) -> None:
+    """Darken a look's albedo in place where a share `close` (N,) of all directions meets something near, and wet what stands in
+    water."""
+    levels = np.unique(tables.high[tables.kind == WATER])
+    surfaces = _SoiledRows(
+        tables.kind, tables.loose, tables.rows[tables.finish, _AGE].astype(np.float32), tables.low,
+        levels[np.isfinite(levels)].astype(np.float32),
     )  # fmt: skip
+    _soil(
+        at.region,
+        at.position,
+        at.normal,
+        at.foot,
+        at.open_air,
+        close.astype(np.float32),
+        surfaces,
+        seed,
+        look.albedo,
+        look.rough,
+    )
 
 
 @njit(cache=True, nogil=True)
-def _soil(region, position, foot, open_air, close, kind, loose, age, seed, albedo):
+def _wetness(x, y, z, upright, low, levels, foot, seed):
+    """How wet a place is that may stand in water, 0 … 1."""
+    for level in levels:
+        if not upright or low > level + SUNK or z < level - SUNK:
+            continue
+        reach = WET * (
+            np.float32(1)
+            + np.float32(0.6) * layered_noise(x + y, np.float32(0.3) * z, np.float32(0.7), foot, 3, seed + 431)
+        )
+        if z < level + reach:
+            return min((level + reach - z) / (np.float32(0.35) * WET), np.float32(1))
+    return np.float32(0)
+
+
+@njit(cache=True, nogil=True)
+def _soil(region, position, normal, foot, open_air, close, surfaces, seed, albedo, rough):
+    kind, loose, age, low, levels = surfaces
     for i in range(len(region)):
         s = region[i]
-        if s == 0 or kind[s] != OPAQUE or loose[s] or close[i] <= LEAST:
+        if s == 0 or kind[s] != OPAQUE or loose[s]:
+            continue
+        wet = _wetness(
+            position[i, 0],
+            position[i, 1],
+            position[i, 2],
+            abs(normal[i, 2]) < np.float32(0.7),
+            low[s],
+            levels,
+            foot[i],
+            seed,
+        )
+        if wet > 0:
+            for k in range(3):
+                albedo[i, k] *= np.float32(1) - TIDE * wet
+            rough[i] += (np.float32(0.04) - rough[i]) * np.float32(0.7) * wet
+        if close[i] <= LEAST:
             continue
         there = min((close[i] - LEAST) / (CORNER - LEAST), np.float32(1))
         x, y, z = position[i, 0], position[i, 1], position[i, 2]

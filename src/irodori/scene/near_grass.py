@@ -1,0 +1,149 @@
+"""Blades of grass on lawns near the eye: a few metres off a lawn is no texture any more."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from weakref import WeakKeyDictionary
+
+import numpy as np
+
+from irodori.core.fragments import Fragments
+from irodori.core.geometry.frames import face_normals, unit_rows
+from irodori.core.model import Mesh
+from irodori.core.structure import Structure
+from irodori.scene.cover import Added, cover_structure
+
+FARTHEST = 11.0
+"""m from the eye within which blades stand."""
+
+TALL = 0.055
+"""Height of mown grass, m; rough grass is `ROUGH` times as high."""
+
+ROUGH = 3.0
+
+SLIM, LEAST_WIDTH = 0.0035, 0.9
+"""Width of a blade, m, and the least in the picture, px."""
+
+THICK = 0.55
+"""Area of the blades, seen from the side, over that of the ground they stand on."""
+
+MOST = 70_000
+"""Blades in a picture; where more would be needed they are broader."""
+
+FEWEST = 300
+"""px of a lawn so near under which it is left as it is."""
+
+TONES = ((1.75, 0.6), (2.1, 0.32), (1.95, 0.08))
+"""How light blades are beside the lawn, since they shade each other, and how many; the last are dry."""
+
+DRY = np.array([1.35, 1.08, 0.75])
+"""Factor on the colour of blades that are dry."""
+
+
+@dataclass(frozen=True, eq=False)
+class NearGrass:
+    """`mesh` and `fragments` with the blades; `colours` (3, 3) linear, of their surfaces in order; (H, W) float32 share `covered`."""
+
+    mesh: Mesh
+    fragments: Fragments
+    colours: np.ndarray
+    covered: np.ndarray
+
+
+_stood: WeakKeyDictionary[Fragments, tuple[tuple, NearGrass | None]] = WeakKeyDictionary()
+"""Grass before what is seen now: another light or finish does not change it."""
+
+
+def stand_grass(
+    structure: Structure, mesh: Mesh, lawns: dict[int, tuple[np.ndarray, bool]], protected: np.ndarray, *, first: int, seed: int
+) -> NearGrass | None:  # fmt: skip
+    """Stand blades on lawns near the eye; None where there are none.
+
+    Parameters
+    ----------
+    structure
+        With the fragments that the blades are laid before.
+    mesh
+        What light meets; the blades are added to it.
+    lawns
+        By surface id: the grass's colour (3,) linear, and whether it is rough.
+    first
+        Id of the first of the blades' three surfaces.
+    """
+    key = (id(mesh), tuple((lawn, wild) for lawn, (_, wild) in lawns.items()), first, seed)
+    kept = _stood.get(structure.fragments)
+    if kept is None or kept[0] != key:
+        kept = _stood[structure.fragments] = key, _stand(structure, mesh, lawns, protected, first, seed)
+    return kept[1] if kept[1] is None else replace(kept[1], colours=_colours(structure, lawns))
+
+
+def _colours(structure: Structure, lawns: dict[int, tuple[np.ndarray, bool]]) -> np.ndarray:
+    """Linear colours (3, 3) of blades on lawns as large as they are in the picture."""
+    size = [np.count_nonzero(structure.regions == lawn) + 1e-6 for lawn in lawns]
+    colours = np.outer(
+        [factor for factor, _ in TONES], np.average([lawns[lawn][0] for lawn in lawns], axis=0, weights=size)
+    )
+    colours[-1] *= DRY
+    return colours
+
+
+def _stand(structure: Structure, mesh: Mesh, lawns, protected: np.ndarray, first: int, seed: int) -> NearGrass | None:
+    camera, regions = structure.camera, structure.regions
+    if camera.projection != "perspective" or not lawns:
+        return None
+    near = np.isin(regions, list(lawns)) & (structure.depth < FARTHEST) & (structure.normal[..., 2] > 0.9)
+    if near.sum() < FEWEST:
+        return None
+    rng = np.random.default_rng(seed)
+    y, x = np.nonzero(near)
+    depth = structure.depth[y, x]
+    _, ways = camera.rays(x + 0.5, y + 0.5)
+    foot = camera.footprint(depth)
+    slant = np.maximum(np.abs((ways * structure.normal[y, x]).sum(axis=1)) / np.linalg.norm(ways, axis=1), 0.02)
+    ground = foot**2 / slant
+    rough = np.zeros(int(regions.max()) + 1, bool)
+    rough[[lawn for lawn, (_, wild) in lawns.items() if wild]] = True
+    tall = TALL * np.where(rough[regions[y, x]], ROUGH, 1.0)
+    width = np.maximum(SLIM, LEAST_WIDTH * foot)
+    # Thinner towards where they end, so that no line shows there.
+    wanted = THICK * ground / (0.5 * width * tall) * np.clip((FARTHEST - depth) / (0.8 * FARTHEST), 0, 1) ** 1.5
+    total = float(wanted.sum())
+    count = int(min(total, MOST))
+    if count < 50:
+        return None
+    broader = np.sqrt(max(total / MOST, 1.0))
+    chosen = rng.choice(len(y), count, p=wanted / total)
+    origins, ways = camera.rays(x[chosen] + rng.uniform(0, 1, count), y[chosen] + rng.uniform(0, 1, count))
+    root = origins + ways * depth[chosen][:, None]
+    high = (tall[chosen] * rng.uniform(0.55, 1.1, count))[:, None]
+    turn = rng.uniform(0, 2 * np.pi, count)
+    side = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(count)]) * (0.5 * broader * width[chosen])[:, None]
+    lean = np.column_stack([rng.normal(0, 0.45, (count, 2)), np.ones(count)]) * high
+    middle = root + lean * [0.35, 0.35, 0.6]
+    blades = np.concatenate([
+        np.stack([root - side, root + side, middle + 0.7 * side], axis=1),
+        np.stack([root - side, middle + 0.7 * side, middle - 0.7 * side], axis=1),
+        np.stack([middle - 0.7 * side, middle + 0.7 * side, root + lean], axis=1),
+    ]).astype(np.float32)  # fmt: skip
+    tone = rng.choice(len(TONES), count, p=[share for _, share in TONES])
+    surface = np.tile(first + tone, 3).astype(np.int32)
+    owner = np.zeros(len(blades), np.int32)
+    normals = np.repeat(unit_rows(face_normals(blades))[:, None], 3, axis=1).astype(np.float32)
+    one = np.ones(1)
+    stands_on = int(np.bincount(regions[near]).argmax())
+    added = Added(
+        blades,
+        normals,
+        surface,
+        owner,
+        one.astype(np.float32),
+        one > 1,
+        np.array([stands_on], np.int32),
+        one > 1,
+        one > 1,
+    )
+    cover = cover_structure(structure.fragments, camera, added, protected)
+    whole = Mesh(
+        np.concatenate([mesh.triangles, blades]), np.concatenate([mesh.surface, surface]).astype(np.int32), mesh.parts
+    )
+    return NearGrass(whole, cover.fragments, np.zeros((len(TONES), 3)), cover.covered)
