@@ -77,6 +77,12 @@ class Mesh(Short):
     def __len__(self) -> int:
         return len(self.triangles)
 
+    def with_triangles(self, triangles: np.ndarray, surface: np.ndarray) -> Mesh:
+        """This mesh with more triangles (N, 3, 3), and the surface of each (N,)."""
+        return Mesh(
+            np.concatenate([self.triangles, triangles]), np.concatenate([self.surface, surface.astype(np.int32)]), self.parts
+        )  # fmt: skip
+
     def bounds(self) -> np.ndarray:
         """Lowest and highest corner, (2, 3) m."""
         flat = self.triangles.reshape(-1, 3)

@@ -271,10 +271,10 @@ class Stage:
             carry_light(point, share, lit.light, carried[-1])
         self._sharpen(part, position, keys, lift, point, share, carried)
         sunlit = {n: self._sun(self.lights[n], places, part.pixel, keys, lift) for n in set(self.alike)}
+        close = (share * self.close[np.maximum(point, 0)]).sum(axis=1)
         looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
             look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
-            close = (share * self.close[np.maximum(point, 0)]).sum(axis=1)
             soil_corners(tables, places, close, self.scene.seed, look)
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
             looks[weather], shiny[weather] = look, glossy

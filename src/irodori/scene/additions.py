@@ -145,9 +145,9 @@ def add_entourage(
     return Additions(solid, added.far[added.owner][casts], tuple(surfaces), cover.fragments, cover.covered, listed)
 
 
-def protected_surfaces(structure: Structure) -> np.ndarray:
-    """Which surfaces are architecture, (S,) bool: nothing that is added covers them unless asked."""
-    out = np.zeros(int(structure.fragments.region.max(initial=0)) + 1, bool)
+def protected_surfaces(structure: Structure, count: int = 0) -> np.ndarray:
+    """Which surfaces are architecture, (S,) bool for at least `count` of them: nothing that is added covers them unless asked."""
+    out = np.zeros(max(int(structure.fragments.region.max(initial=0)) + 1, count), bool)
     ids = structure.of_role(*PROTECTED)
     out[ids[ids < len(out)]] = True
     return out

@@ -12,6 +12,7 @@ from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.tiles import for_each_tile
 from irodori.engine.rays.ray_scene import RayScene
+from irodori.entourage.catalogue import corner_normals
 
 GRID = 3
 """Samples along each side of a pixel."""
@@ -40,6 +41,17 @@ class Added:
     stands_on: np.ndarray
     outline: np.ndarray
     far: np.ndarray
+
+
+def as_added(
+    triangles: np.ndarray, surface: np.ndarray, owner: np.ndarray, stands_on: np.ndarray, *, over: bool
+) -> Added:  # fmt: skip
+    """Leaves or blades as additions, as they are cut, solid and near; the arguments are fields of `Added`."""
+    count, none = len(stands_on), np.zeros(len(stands_on), bool)
+    return Added(
+        triangles, corner_normals(triangles, 0.0), surface, owner, np.ones(count, np.float32), np.full(count, over),
+        stands_on.astype(np.int32), none, none,
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)

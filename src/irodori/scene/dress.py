@@ -29,7 +29,7 @@ from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage, protected_surfaces
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
-from irodori.scene.crowns import Grown, grow_crowns
+from irodori.scene.crowns import grow_crowns
 from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.life import people_in
@@ -179,13 +179,15 @@ def prepare(
     # Some ids are kept for the far shore, which views of rooms have not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0), *mesh.parts)) + 1
     beyond = own + len(far_shore.PARTS)
-    grown = grow_crowns(structure, mesh, _leafy(assignments, mesh, own), protected_surfaces(structure), seed)
+    # Of all surfaces: behind a crown some may show that were hidden.
+    protected = protected_surfaces(structure, own)
+    grown = grow_crowns(structure, mesh, _leafy(assignments, mesh, own), protected, seed)
     dressed, laid = structure, mesh
     if grown is not None:
         assignments = [_with_leaves(a) if grown.surfaces[a.surface] else a for a in assignments]
         dressed, laid = replace(structure, fragments=grown.fragments), grown.mesh
     lawns = _lawns(structure, assignments)
-    grass = stand_grass(dressed, laid, lawns, protected_surfaces(structure), first=beyond, seed=seed)
+    grass = stand_grass(dressed, laid, lawns, protected, first=beyond, seed=seed)
     blades: tuple = ()
     if grass is not None:
         dressed, laid = replace(dressed, fragments=grass.fragments), grass.mesh
@@ -196,8 +198,11 @@ def prepare(
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]
     chosen, finish_of = _palette(assignments, [*bank, *(f for _, f in new)], _breadths(mesh, own), own)
     count = len(finish_of)
+    leafed = np.zeros(count, bool)
+    if grown is not None:
+        leafed[:own] = grown.surfaces
     kind = np.array([f.row[SLOT["kind"]] for f in chosen])[finish_of]
-    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of], grown)
+    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of], leafed)
     tint = np.clip(tint, 0.02, 0.85)
     tint[own:beyond] = [colour for _, colour in far_shore.PARTS]
     whole, sun_reach, skyline = _with_horizon(structure, laid, added, own)
@@ -206,11 +211,13 @@ def prepare(
         finishes=schedule.text, masks=mask_texts(masks), lamps=fixtures.text, photometry=fixtures.files,
         entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(),
     )  # fmt: skip
+    grows = [growth.covered for growth in (grown, grass) if growth is not None]
     return Dressing(
-        structure, whole, _shown(dressed, new, added, [g.covered for g in (grown, grass) if g is not None], beyond, count), tuple(chosen), finish_of, tint,
+        structure, whole, _shown(dressed, new, added, grows, beyond, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
         room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach, skyline,
-        kept_detail(detail, structure.regions, _keeping(chosen, finish_of, grown)),
+        # The leaves of crowns that were grown have another texture than the one found.
+        kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of] & ~leafed),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, beyond)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
         (*unmatched, *without), seed, recipe,
@@ -257,14 +264,6 @@ def _with_leaves(given: Assignment) -> Assignment:
     return replace(given, finish=FINISHES["foliage"].changed(colour=given.finish.colour))
 
 
-def _keeping(chosen: list[Finish], finish_of: np.ndarray, grown: Grown | None) -> np.ndarray:
-    """Surfaces (S,) bool that keep the texture found in the picture: the leaves of crowns that were grown have another."""
-    keeps = np.array([f.as_found for f in chosen])[finish_of]
-    if grown is not None:
-        keeps[: len(grown.surfaces)] &= ~grown.surfaces
-    return keeps
-
-
 def _breadths(mesh: Mesh, count: int) -> np.ndarray:
     """The second largest side of each surface's bounding box, (S,) m; inf where it has no triangles."""
     size = mesh.measures.upto(count)
@@ -305,8 +304,8 @@ def _palette(
     return chosen, finish_of
 
 
-def _tints(structure: Structure, leaves: np.ndarray, grown: Grown | None) -> np.ndarray:
-    """The colour of each surface as it came in, (S, 3); `leaves` (S,) bool."""
+def _tints(structure: Structure, leaves: np.ndarray, leafed: np.ndarray) -> np.ndarray:
+    """The colour of each surface as it came in, (S, 3); `leaves` (S,) bool, and which of them were grown into crowns, `leafed`."""
     table = all_surfaces(structure)
     if structure.mesh is None:
         table = table.assign(colour=unshaded_colours(table))
@@ -317,10 +316,7 @@ def _tints(structure: Structure, leaves: np.ndarray, grown: Grown | None) -> np.
             tint[surface] = colour
     tint[leaves] = as_leaves(tint[leaves])
     if structure.mesh is None:
-        masses = leaves.copy()
-        if grown is not None:
-            masses[: len(grown.surfaces)] &= ~grown.surfaces
-        tint[masses] *= IN_THE_CROWN
+        tint[leaves & ~leafed] *= IN_THE_CROWN
     return tint
 
 
@@ -354,21 +350,16 @@ def _with_horizon(
 ) -> tuple[Mesh, float, np.ndarray | None]:
     """The mesh with additions and, outdoors, a bank behind the camera as surfaces from `surface` on; how far off these begin, m;
     and what of the sky the bank hides."""
-    triangles, surfaces, eye = [mesh.triangles], [mesh.surface], structure.camera.position[:2]
-    reach, skyline = np.inf, None
+    eye, reach, skyline = structure.camera.position[:2], np.inf, None
     if (structure.regions == 0).mean() >= OUTDOORS:
         bank = far_shore.far_shore(structure.camera, mesh)
         if bank is not None:
-            triangles.append(bank.triangles)
-            surfaces.append((surface + bank.part).astype(np.int32))
+            mesh = mesh.with_triangles(bank.triangles, surface + bank.part)
             reach, skyline = _nearest(bank.triangles, eye), bank.skyline
     if added:
-        triangles.append(added.mesh.triangles)
-        surfaces.append(added.mesh.surface)
+        mesh = mesh.with_triangles(added.mesh.triangles, added.mesh.surface)
         reach = min(reach, _nearest(added.mesh.triangles[added.far], eye))
-    if len(triangles) == 1:
-        return mesh, reach, skyline
-    return Mesh(np.concatenate(triangles), np.concatenate(surfaces), mesh.parts), reach, skyline
+    return mesh, reach, skyline
 
 
 def _nearest(triangles: np.ndarray, eye: np.ndarray) -> float:

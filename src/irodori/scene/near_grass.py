@@ -8,10 +8,9 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from irodori.core.fragments import Fragments
-from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.scene.cover import Added, cover_structure
+from irodori.scene.cover import as_added, cover_structure
 
 FARTHEST = 11.0
 """m from the eye within which blades stand."""
@@ -127,23 +126,7 @@ def _stand(structure: Structure, mesh: Mesh, lawns, protected: np.ndarray, first
     ]).astype(np.float32)  # fmt: skip
     tone = rng.choice(len(TONES), count, p=[share for _, share in TONES])
     surface = np.tile(first + tone, 3).astype(np.int32)
-    owner = np.zeros(len(blades), np.int32)
-    normals = np.repeat(unit_rows(face_normals(blades))[:, None], 3, axis=1).astype(np.float32)
-    one = np.ones(1)
-    stands_on = int(np.bincount(regions[near]).argmax())
-    added = Added(
-        blades,
-        normals,
-        surface,
-        owner,
-        one.astype(np.float32),
-        one > 1,
-        np.array([stands_on], np.int32),
-        one > 1,
-        one > 1,
-    )
+    stands_on = np.array([np.bincount(regions[near]).argmax()])
+    added = as_added(blades, surface, np.zeros(len(blades), np.int32), stands_on, over=False)
     cover = cover_structure(structure.fragments, camera, added, protected)
-    whole = Mesh(
-        np.concatenate([mesh.triangles, blades]), np.concatenate([mesh.surface, surface]).astype(np.int32), mesh.parts
-    )
-    return NearGrass(whole, cover.fragments, np.zeros((len(TONES), 3)), cover.covered)
+    return NearGrass(mesh.with_triangles(blades, surface), cover.fragments, np.zeros((len(TONES), 3)), cover.covered)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import fields
+
 import numpy as np
 
 from irodori.core.fragments import Fragments
@@ -39,10 +41,10 @@ def behind_in_model(structure: Structure, rest: Mesh, replaced: np.ndarray) -> F
     key = (pixel.astype(np.int64) * (int(rest.surface.max(initial=0)) + 1) + region) * 64 + turn
     _, first, count = np.unique(key, return_index=True, return_counts=True)
     offset = np.stack([np.tile(dx, len(pixels))[first], np.tile(dy, len(pixels))[first]], axis=1)
-    return joined(
-        fragments, ~open_to[fragments.pixel], pixel[first], region[first], count / SAMPLES**2,
-        np.where(tri[first] >= 0, depth[first], np.inf), facing[first], offset,
+    found = Fragments(
+        pixel[first], region[first], count / SAMPLES**2, np.where(tri[first] >= 0, depth[first], np.inf), facing[first], offset
     )  # fmt: skip
+    return joined(fragments, ~open_to[fragments.pixel], found)
 
 
 def behind_in_picture(structure: Structure, replaced: np.ndarray, inside: np.ndarray, back: np.ndarray) -> Fragments:
@@ -69,14 +71,16 @@ def behind_in_picture(structure: Structure, replaced: np.ndarray, inside: np.nda
     region = np.where(deep, fragments.region[own], fragments.region[source])
     depth = np.where(deep, back[y, x], np.maximum(fragments.depth[source], fragments.depth[own] * 1.02))
     normal = np.where(deep[:, None], fragments.normal[own], fragments.normal[source])
-    return joined(fragments, ~own, pixel, region, fragments.weight[own], depth, normal, fragments.offset[own])
+    shown = Fragments(pixel, region, fragments.weight[own], depth, normal, fragments.offset[own])
+    return joined(fragments, ~own, shown)
 
 
-def joined(fragments: Fragments, kept: np.ndarray, *fresh: np.ndarray) -> Fragments:
-    """The fragments `kept` with fresh ones, sorted by pixel, the largest of each first."""
-    columns = [
-        np.concatenate([getattr(fragments, name)[kept], rows.astype(getattr(fragments, name).dtype)])
-        for name, rows in zip(("pixel", "region", "weight", "depth", "normal", "offset"), fresh)
-    ]
-    order = np.lexsort((-columns[2], columns[0]))
+def joined(fragments: Fragments, kept: np.ndarray, fresh: Fragments) -> Fragments:
+    """The fragments `kept` (N,) bool with fresh ones, sorted by pixel, the largest of each first."""
+    columns = []
+    for field in fields(Fragments):
+        old = getattr(fragments, field.name)
+        columns.append(np.concatenate([old[kept], getattr(fresh, field.name).astype(old.dtype)]))
+    joint = Fragments(*columns)
+    order = np.lexsort((-joint.weight, joint.pixel))
     return Fragments(*(column[order] for column in columns))

@@ -12,10 +12,9 @@ from weakref import WeakKeyDictionary
 import numpy as np
 
 from irodori.core.fragments import Fragments
-from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.scene.cover import Added, cover_structure
+from irodori.scene.cover import as_added, cover_structure
 from irodori.scene.crowns.behind import behind_in_model, behind_in_picture, joined
 from irodori.scene.crowns.in_outlines import find_outlines, sprays_in_outlines, within_outlines
 from irodori.scene.crowns.in_solids import are_blades, sprays_in_solids
@@ -77,12 +76,11 @@ def _grow(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: np.nda
     replaced[grown] = replaced[shown] = True
     leaves, surface = leaves_of(sprays, rng)
     if outline is not None:
-        keep = within_outlines(outline, structure.camera, leaves, surface)
+        keep = within_outlines(outline, structure.camera, leaves)
         leaves, surface = leaves[keep], surface[keep]
     old = replaced[np.minimum(mesh.surface, len(replaced) - 1)]
     if structure.mesh is not None:
-        slim = are_blades(mesh.triangles)
-        old &= ~slim
+        old &= ~are_blades(mesh.triangles)
     rest = Mesh(mesh.triangles[~old], mesh.surface[~old], mesh.parts)
     if outline is None:
         behind = behind_in_model(structure, rest, replaced)
@@ -91,29 +89,14 @@ def _grow(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: np.nda
     owner = np.searchsorted(grown, surface).astype(np.int32)
     order = np.argsort(owner, kind="stable")
     leaves, surface, owner = leaves[order], surface[order], owner[order]
-    normals = np.repeat(unit_rows(face_normals(leaves))[:, None], 3, axis=1).astype(np.float32)
-    ones = np.ones(len(grown))
-    added = Added(
-        leaves, normals, surface, owner, ones.astype(np.float32), ones > 0, grown.astype(np.int32), ones > 1, ones > 1
-    )
+    added = as_added(leaves, surface, owner, grown, over=True)
     cover = cover_structure(behind, structure.camera, added, protected)
     # In its old outline a crown may hide anything, beyond it no architecture.
     was = np.zeros(structure.regions.size, bool)
     was[structure.fragments.pixel[replaced[structure.fragments.region]]] = True
     kept = protected[np.minimum(structure.regions, len(protected) - 1)] & ~was.reshape(structure.regions.shape)
-    fragments = _with_kept(cover.fragments, behind, kept.ravel())
+    aside = kept.ravel()
+    fragments = joined(cover.fragments, ~aside[cover.fragments.pixel], behind.take(aside[behind.pixel]))
     crown = replaced[structure.regions] if outline is None else replaced[structure.regions] | (outline > 0)
     covered = np.where(kept, 0, np.where(crown, 1, cover.covered)).astype(np.float32)
-    whole = Mesh(
-        np.concatenate([rest.triangles, leaves]), np.concatenate([rest.surface, surface]).astype(np.int32), mesh.parts
-    )
-    return Grown(replaced, whole, fragments, covered)
-
-
-def _with_kept(fragments: Fragments, before: Fragments, kept: np.ndarray) -> Fragments:
-    """The fragments, with those of `before` in the pixels `kept` (H·W,)."""
-    from_before = kept[before.pixel]
-    columns = [
-        getattr(before, name)[from_before] for name in ("pixel", "region", "weight", "depth", "normal", "offset")
-    ]
-    return joined(fragments, ~kept[fragments.pixel], *columns)
+    return Grown(replaced, rest.with_triangles(leaves, surface), fragments, covered)

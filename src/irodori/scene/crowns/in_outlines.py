@@ -50,8 +50,9 @@ def find_outlines(structure: Structure, leafy: np.ndarray, protected: np.ndarray
     own = leafy[np.minimum(regions, len(leafy) - 1)] & np.isfinite(structure.depth)
     if not own.any():
         return None
-    stray = _strays(regions, own, len(leafy))
-    own |= stray[np.minimum(regions, len(stray) - 1)] | _leaves_in_sky(structure, own)
+    near = cv2.dilate(own.astype(np.uint8), _disc(3 * STRAY)) > 0
+    stray = _strays(regions, own, near, len(leafy))
+    own |= stray[np.minimum(regions, len(stray) - 1)] | _leaves_in_sky(structure, near)
     index = ndimage.distance_transform_edt(
         ~(own & np.isfinite(structure.depth)), return_distances=False, return_indices=True
     )
@@ -79,33 +80,30 @@ def find_outlines(structure: Structure, leafy: np.ndarray, protected: np.ndarray
     return Outlines(label, surface[large], within, depth, stray)
 
 
-def _leaves_in_sky(structure: Structure, own: np.ndarray) -> np.ndarray:
-    """Pixels (H, W) bool of the sky close by what is leafy, `own` (H, W), that show something else: leaves too small to be read."""
+def _leaves_in_sky(structure: Structure, near: np.ndarray) -> np.ndarray:
+    """Pixels (H, W) bool of the sky, `near` (H, W) what is leafy, that show something else: leaves too small to be read."""
     import cv2
 
     sky = structure.regions == 0
     if structure.image is None or not sky.any():
-        return np.zeros(own.shape, bool)
-    near = sky & (cv2.dilate(own.astype(np.uint8), _disc(3 * STRAY)) > 0)
+        return np.zeros(near.shape, bool)
     shown = encode_srgb(structure.image)
     around = cv2.medianBlur(np.rint(shown * 255).astype(np.uint8), MEDIAN).astype(np.float32) / 255
-    return near & (np.abs(shown - around).max(axis=2) > UNLIKE_SKY)
+    return sky & near & (np.abs(shown - around).max(axis=2) > UNLIKE_SKY)
 
 
-def _strays(regions: np.ndarray, own: np.ndarray, count: int) -> np.ndarray:
-    """Specks (count,) bool close by what is leafy, `own` (H, W), in the sky or among leaves: leaves too, whatever they were read as."""
-    import cv2
-
+def _strays(regions: np.ndarray, own: np.ndarray, near: np.ndarray, count: int) -> np.ndarray:
+    """Specks (count,) bool, `near` (H, W) what is leafy, `own` (H, W), in the sky or among leaves: leaves too, whatever they were
+    read as."""
     area = np.bincount(regions.ravel(), minlength=count)[:count]
     small = (area > 0) & (area < SPECK)
     small[0] = False
-    near = cv2.dilate(own.astype(np.uint8), _disc(3 * STRAY)) > 0
-    for way in (regions[:, :-1], regions[:, 1:]), (regions[:-1], regions[1:]):
-        for here, there in (way, way[::-1]):
-            beside = here != there
-            other = ~((there == 0) | small[np.minimum(there, count - 1)])
-            leaf = np.isin(there, np.unique(regions[own]))
-            small[here[beside & other & ~leaf]] = False
+    leaf = np.isin(regions, np.unique(regions[own]))
+    left, right, upper, lower = np.s_[:, :-1], np.s_[:, 1:], np.s_[:-1], np.s_[1:]
+    for one, other in ((left, right), (right, left), (upper, lower), (lower, upper)):
+        here, there = regions[one], regions[other]
+        solid = ~((there == 0) | small[np.minimum(there, count - 1)] | leaf[other])
+        small[here[(here != there) & solid]] = False
     apart = np.bincount(regions[~near].ravel(), minlength=count)[:count]
     return small & (apart == 0)
 
@@ -168,7 +166,7 @@ def sprays_in_outlines(camera: Camera, outlines: Outlines, rng) -> tuple[Sprays,
     return Sprays(*(np.concatenate(rows) for rows in zip(*found))), inside, back
 
 
-def within_outlines(inside: np.ndarray, camera: Camera, leaves: np.ndarray, surface: np.ndarray) -> np.ndarray:
+def within_outlines(inside: np.ndarray, camera: Camera, leaves: np.ndarray) -> np.ndarray:
     """Which leaves (T, 3, 3) have their middle in some crown's outline, (T,) bool."""
     spots, _ = camera.project(leaves.mean(axis=1))
     height, width = inside.shape

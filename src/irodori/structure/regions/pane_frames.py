@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from irodori.structure.regions.border_coverage import Coverage
-from irodori.structure.regions.straight_borders import LOOSE, cracks_by_pair, straight_runs
+from irodori.structure.regions.straight_borders import LOOSE, cracks_by_pair, pixels_beside, straight_runs
 
 HALF = 1.7
 """Half the breadth of a bar, px at a width of 1280."""
@@ -64,25 +64,15 @@ def with_pane_frames(
 
 def _lay_bar(run, inside, bar, half, labels, out, second, share, toward) -> None:
     """Give the pixels of panes within `half` px of a straight border to its bar, in place."""
-    middle, way, (start, end) = run
-    normal = np.array([-way[1], way[0]])
-    reach = half + 1
-    corners = np.array([middle + way * t + normal * s for t in (start, end) for s in (-reach, reach)])
-    left, top = np.maximum(np.floor(corners.min(axis=0)).astype(int), 0)
-    right, bottom = np.minimum(np.ceil(corners.max(axis=0)).astype(int) + 1, labels.shape[::-1])
-    if right <= left or bottom <= top:
+    beside = pixels_beside(run, half + 1, half, labels.shape)
+    if beside is None:
         return
-    y, x = np.mgrid[top:bottom, left:right]
-    aside = (x + 0.5 - middle[0]) * normal[0] + (y + 0.5 - middle[1]) * normal[1]
-    along = (x + 0.5 - middle[0]) * way[0] + (y + 0.5 - middle[1]) * way[1]
-    near = (np.abs(aside) <= reach) & (along >= start - half) & (along <= end + half)
-    box = np.s_[top:bottom, left:right]
+    box, aside, near = beside.box, beside.aside, beside.near
     glass = near & np.isin(labels[box], inside)
     within = half - np.abs(aside)
     bars = glass & (within > 0)
     rim = glass & (within <= 0) & (within > -0.5)
-    step = np.sign(normal * (np.abs(normal) == np.abs(normal).max())).astype(np.int8)
-    outward = np.where((aside < 0)[..., None], -step, step)
+    outward = np.where((aside < 0)[..., None], -beside.step, beside.step)
     # The pane beside a bar shows in its outer pixels, and the bar in the pane's.
     pane = np.where(bars, labels[box], bar)
     edge = (bars & (within < 0.5)) | rim

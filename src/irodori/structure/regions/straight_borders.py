@@ -7,6 +7,7 @@ What runs straight within the line's breadth is put on the fitted line, with the
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -130,31 +131,49 @@ def _runs_of(points: np.ndarray, links, loose: float, splits: int):
                 yield from _runs_of(points[index[own]], inner[own][:, own], loose, splits + 1)
 
 
-def _lay(run, pair, labels, out, second, share, toward, loose) -> None:
-    """Give the pixels of two regions beside a straight border to the side that they lie on, in place."""
+class Beside(NamedTuple):
+    """The pixels round a straight border: their `box`; how far each lies `aside` of it, px; which are `near` it; the border's
+    `normal` (2,), and the way (x, y) to the neighbour that is most nearly along that, `step` int8."""
+
+    box: tuple[slice, slice]
+    aside: np.ndarray
+    near: np.ndarray
+    normal: np.ndarray
+    step: np.ndarray
+
+
+def pixels_beside(run, reach: float, beyond: float, shape: tuple[int, int]) -> Beside | None:
+    """The pixels within `reach` px of a run of `straight_runs` and `beyond` px past its ends; None outside the picture."""
     middle, way, (start, end) = run
     normal = np.array([-way[1], way[0]])
-    reach = loose + 1.5
     corners = np.array([middle + way * t + normal * s for t in (start, end) for s in (-reach, reach)])
     left, top = np.maximum(np.floor(corners.min(axis=0)).astype(int), 0)
-    right, bottom = np.minimum(np.ceil(corners.max(axis=0)).astype(int) + 1, labels.shape[::-1])
+    right, bottom = np.minimum(np.ceil(corners.max(axis=0)).astype(int) + 1, shape[::-1])
     if right <= left or bottom <= top:
-        return
+        return None
     y, x = np.mgrid[top:bottom, left:right]
     aside = (x + 0.5 - middle[0]) * normal[0] + (y + 0.5 - middle[1]) * normal[1]
     along = (x + 0.5 - middle[0]) * way[0] + (y + 0.5 - middle[1]) * way[1]
-    was = labels[top:bottom, left:right]
-    band = (
-        (np.abs(aside) <= reach) & (along >= start - 0.5) & (along <= end + 0.5) & ((was == pair[0]) | (was == pair[1]))
-    )
+    near = (np.abs(aside) <= reach) & (along >= start - beyond) & (along <= end + beyond)
+    step = np.sign(normal * (np.abs(normal) == np.abs(normal).max())).astype(np.int8)
+    return Beside(np.s_[top:bottom, left:right], aside, near, normal, step)
+
+
+def _lay(run, pair, labels, out, second, share, toward, loose) -> None:
+    """Give the pixels of two regions beside a straight border to the side that they lie on, in place."""
+    beside = pixels_beside(run, loose + 1.5, 0.5, labels.shape)
+    if beside is None:
+        return
+    was, aside, normal = labels[beside.box], beside.aside, beside.normal
+    band = beside.near & ((was == pair[0]) | (was == pair[1]))
     first, other = band & (was == pair[0]), band & (was == pair[1])
     if not first.any() or not other.any():
         return
     a, b = pair if aside[first].mean() < aside[other].mean() else pair[::-1]
-    y, x, aside = y[band], x[band], aside[band]
+    rows, columns = np.nonzero(band)
+    y, x, aside = rows + beside.box[0].start, columns + beside.box[1].start, aside[band]
     out[y, x] = np.where(aside < 0, a, b)
     second[y, x] = np.where(aside < 0, b, a)
     half = np.abs(normal).sum() / 2
     share[y, x] = np.clip(0.5 - np.abs(aside) / (2 * half), 0, 0.5) if half > 0 else 0
-    step = np.sign(normal * (np.abs(normal) == np.abs(normal).max())).astype(np.int8)
-    toward[y, x] = np.where((aside < 0)[:, None], step, -step)
+    toward[y, x] = np.where((aside < 0)[:, None], beside.step, -beside.step)
