@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import asdict, dataclass, field, fields
 from typing import TYPE_CHECKING, NamedTuple
-from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from irodori.core import late
 from irodori.core.capture import Capture
 from irodori.core.errors import CaptureError
+from irodori.core.kept import Kept
 from irodori.core.progress import Progress, report
 from irodori.core.short import Short
 from irodori.core.structure import Structure
@@ -213,15 +213,18 @@ class _Known(NamedTuple):
     plain: np.ndarray
 
 
-_references: WeakKeyDictionary[Structure | Capture, _Known] = WeakKeyDictionary()
+_references: Kept[_Known] = Kept()
 """References in use: many pictures are proved against one."""
 
 
 def _known(reference) -> _Known:
     """What is known of a reference; asked again for the same structure or capture, it is not measured again."""
-    kept = isinstance(reference, Structure | Capture)
-    if kept and reference in _references:
-        return _references[reference]
+    if isinstance(reference, Structure | Capture):
+        return _references.of(reference, None, lambda: _measured(reference))
+    return _measured(reference)
+
+
+def _measured(reference) -> _Known:
     base = evidence_of(reference)
     pieces = find_pieces(base.image, WEAKEST_REFERENCE)
     if not len(pieces):
@@ -232,10 +235,7 @@ def _known(reference) -> _Known:
     if not keep.any():
         raise CaptureError(f"{base.name} shows no edges that can be measured")
     pieces, own, peak, height = _take(pieces, keep), own.take(keep), peak[keep], height[keep]
-    known = _Known(base, pieces, own, peak, height, *centre_of_edge(own, peak, base.ink))
-    if kept:
-        _references[reference] = known
-    return known
+    return _Known(base, pieces, own, peak, height, *centre_of_edge(own, peak, base.ink))
 
 
 def _hidden(*sides: Evidence) -> np.ndarray | None:

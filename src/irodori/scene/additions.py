@@ -3,22 +3,25 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from irodori.core.fragments import Fragments
+from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry, Kind, Part, build
 from irodori.entourage.build import SHARES
-from irodori.entourage.entourage_list import EntourageList
+from irodori.entourage.entourage_list import EntourageList, Where
 from irodori.entourage.horizon import build_horizon
 from irodori.entourage.people import SEAT
 from irodori.finishes import Finish, find_finish
 from irodori.scene.assign import all_surfaces
 from irodori.scene.cover import Added, Cover, cover_structure
+from irodori.scene.neighbours import Settled, surfaces_of
 from irodori.scene.placing import Spot, spots_of
 
 PROTECTED = (
@@ -35,7 +38,7 @@ IN_THE_WORLD = ("at", "along", "within")
 TOLERATED = 0.12
 """Share of an addition before the architecture up to which it is trimmed there; beyond, it is left out."""
 
-SINGLE = ("tree", "shrub", "people", "vehicles", "loose furniture", "lamps", "climber")
+SINGLE = ("tree", "shrub", "people", "vehicles", "loose furniture", "lamps", "climber", "houses")
 """Families whose members are surfaces of their own; the rest are one surface an entry and colour."""
 
 UNSEEN = SHARES[-2]
@@ -46,6 +49,9 @@ SHARPEST_LEAF = 3.2
 
 VARIANTS, FIGURES = 5, 60
 """How many specimens of a kind there are; people are hardly two alike."""
+
+ON_HOUSES = Kind("house details", "houses", "built", "What a neighbouring house lacks", 1.0)
+"""What is built onto the neighbouring houses of a model; no entry of a list asks for it."""
 
 LINE = find_finish("painted plaster").changed(colour="#23272b")
 """What figures are drawn with."""
@@ -99,15 +105,22 @@ class _One:
         return self.entry.over or self.entry.kind.form == "climber"
 
 
+_added: Kept[Additions | None] = Kept()
+"""Additions to what is seen now: another light or finish does not change them."""
+
+
 def add_entourage(
-    structure: Structure, mesh: Mesh, entourage: EntourageList, *, season: str, seed: int, first: int
-) -> Additions | None:
+    structure: Structure, mesh: Mesh, entourage: EntourageList, settled: Sequence[Settled] = (), *, season: str, seed: int,
+    first: int,
+) -> Additions | None:  # fmt: skip
     """Add a list's entries to a structure; None when there is nothing to add.
 
     Parameters
     ----------
     mesh
         The structure's triangles, on which things at a place in the world are set down.
+    settled
+        What neighbouring houses get, from `settle`; what is on their plots is in the list.
     season
         For entries that name none.
     first
@@ -118,7 +131,12 @@ def add_entourage(
     EntourageError
         When a place is not in the picture, or an entry brings too many.
     """
-    ones, grounds = [], None
+    key = (structure.fragments, entourage.entries, tuple(one.house for one in settled), season, seed, first)
+    return _added.of(mesh, key, lambda: _add(structure, mesh, entourage, settled, season, seed, first))  # fmt: skip
+
+
+def _add(structure, mesh, entourage, settled, season, seed, first) -> Additions | None:
+    ones, grounds = [_onto_house(some) for some in settled if some.parts], None
     if any(entry.where.way in IN_THE_WORLD for entry in entourage.entries):
         grounds = _grounds(structure, mesh)
     for entry in entourage.entries:
@@ -130,6 +148,10 @@ def add_entourage(
     if not ones:
         return None
     protected = protected_surfaces(structure)
+    for one in settled:
+        # What stands before its neighbours hides nothing of the design.
+        own = surfaces_of(one.house, structure.mesh)
+        protected[own[own < len(protected)]] = False
     crowding = np.array([_crowds(one, structure, protected) for one in ones])
     kept = np.flatnonzero(~crowding).tolist()
     added, surfaces = _gather([ones[i] for i in kept], first) if kept else (None, [])
@@ -188,6 +210,17 @@ def _horizon(entry: Entry, structure: Structure, seed: int) -> list[_One]:
         for part in build_horizon(entry.kind, camera, ground, height, seed)
     ]
     return [_One(entry, Spot((0.0, 0.0, ground), 0.0, 0.0), height, parts)]
+
+
+def _onto_house(settled: Settled) -> _One:
+    house = settled.house
+    foot = tuple(float(v) for v in house.foot)
+    parts = [
+        (part, house.to_world(part.triangles).astype(np.float32), (part.corner_normals @ house.spin).astype(np.float32))
+        for part in settled.parts
+    ]
+    entry = Entry("", ON_HOUSES, Where("at", (foot,)), over=True)
+    return _One(entry, Spot(foot, math.degrees(-house.turn) % 360, 0.0), house.shell.tallest, parts)
 
 
 def _stand(entry: Entry, structure: Structure, grounds: RayScene | None, season: str, seed: int) -> list[_One]:
@@ -337,6 +370,8 @@ def placed_list(listed: tuple[dict, ...]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["mark", "what", "where", "height", "facing", "manner", "over", "note"])
     for item in listed:
+        if item["what"] == ON_HOUSES.name:
+            continue  # it comes with the houses
         left_out = item["state"].startswith("left out")
         writer.writerow([
             ("#" if left_out else "") + item["mark"], item["what"], item["where"], f"{item['height']:g}",

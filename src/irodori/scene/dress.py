@@ -36,6 +36,7 @@ from irodori.scene.life import people_in
 from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.near_grass import stand_grass
+from irodori.scene.neighbours import settle
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
 
@@ -170,6 +171,7 @@ def prepare(
     masks = read_masks(schedule, structure.size)
     structure, masked = part_surfaces(structure, masks)
     people = people_in(structure, life, seed)
+    settled = settle(structure, seed) if life != "none" else []
     detail = found_detail(structure)
     assignments, unmatched = assign_finishes(structure, schedule, detail, masked)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
@@ -192,8 +194,9 @@ def prepare(
     if grass is not None:
         dressed, laid = replace(dressed, fragments=grass.fragments), grass.mesh
         blades = tuple(_blades_of(colour) for colour in grass.colours)
-    everything = EntourageList((*additions.entries, *people.entries))
-    added = add_entourage(dressed, laid, everything, season=season, seed=seed, first=beyond + len(blades))
+    plots = [entry for some in settled for entry in some.plot]
+    everything = EntourageList((*additions.entries, *people.entries, *plots))
+    added = add_entourage(dressed, laid, everything, settled, season=season, seed=seed, first=beyond + len(blades))
     new = (*blades, *(added.surfaces if added else ()))
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]
     chosen, finish_of = _palette(assignments, [*bank, *(f for _, f in new)], _breadths(mesh, own), own)

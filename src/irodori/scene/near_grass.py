@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from irodori.core.fragments import Fragments
+from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 from irodori.scene.cover import as_added, cover_structure
@@ -49,7 +49,7 @@ class NearGrass:
     covered: np.ndarray
 
 
-_stood: WeakKeyDictionary[Fragments, tuple[tuple, NearGrass | None]] = WeakKeyDictionary()
+_stood: Kept[NearGrass | None] = Kept()
 """Grass before what is seen now: another light or finish does not change it."""
 
 
@@ -69,11 +69,9 @@ def stand_grass(
     first
         Id of the first of the blades' three surfaces.
     """
-    key = (id(mesh), tuple((lawn, wild) for lawn, (_, wild) in lawns.items()), first, seed)
-    kept = _stood.get(structure.fragments)
-    if kept is None or kept[0] != key:
-        kept = _stood[structure.fragments] = key, _stand(structure, mesh, lawns, protected, first, seed)
-    return kept[1] if kept[1] is None else replace(kept[1], colours=_colours(structure, lawns))
+    key = (mesh, tuple((lawn, wild) for lawn, (_, wild) in lawns.items()), first, seed)
+    stood = _stood.of(structure.fragments, key, lambda: _stand(structure, mesh, lawns, protected, first, seed))
+    return None if stood is None else replace(stood, colours=_colours(structure, lawns))
 
 
 def _colours(structure: Structure, lawns: dict[int, tuple[np.ndarray, bool]]) -> np.ndarray:

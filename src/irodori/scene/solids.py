@@ -5,11 +5,10 @@ What pixels show always comes from the region map; these solids only cast shadow
 
 from __future__ import annotations
 
-from weakref import WeakKeyDictionary
-
 import numpy as np
 
 from irodori.core.geometry.surface_measures import edges_of
+from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 
@@ -46,15 +45,13 @@ LEAST_GROUND = 0.005
 GROUND = ("ground", "paving", "lawn", "water", "floor", "slab")
 
 
-_made: WeakKeyDictionary[Structure, Mesh] = WeakKeyDictionary()
+_made: Kept[Mesh] = Kept()
 """Solids of structures that are in use: another light or finish does not change them."""
 
 
 def solids_from_structure(structure: Structure) -> Mesh:
     """The solids of a structure; see `_solids`. Asked again for the same object it gives the same mesh."""
-    if structure not in _made:
-        _made[structure] = _solids(structure)
-    return _made[structure]
+    return _made.of(structure, None, lambda: _solids(structure))
 
 
 def _solids(structure: Structure) -> Mesh:

@@ -7,11 +7,11 @@ size in sprays, thin at the rim and dense within, and dark where they shade each
 from __future__ import annotations
 
 from dataclasses import dataclass
-from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from irodori.core.fragments import Fragments
+from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 from irodori.scene.cover import as_added, cover_structure
@@ -32,7 +32,7 @@ class Grown:
     covered: np.ndarray
 
 
-_grown: WeakKeyDictionary[Structure, tuple[bytes, int, Grown | None]] = WeakKeyDictionary()
+_grown: Kept[Grown | None] = Kept()
 """Crowns of structures that are in use: another light, or a finish of something else, does not change them."""
 
 
@@ -48,11 +48,7 @@ def grow_crowns(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: 
     protected
         (S,) bool: what leaves beyond their crown's outline may not cover.
     """
-    key = (leafy.tobytes(), seed)
-    kept = _grown.get(structure)
-    if kept is None or kept[:2] != key:
-        kept = _grown[structure] = (*key, _grow(structure, mesh, leafy, protected, seed))
-    return kept[2]
+    return _grown.of(structure, (leafy.tobytes(), seed), lambda: _grow(structure, mesh, leafy, protected, seed))
 
 
 def _grow(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: np.ndarray, seed: int) -> Grown | None:

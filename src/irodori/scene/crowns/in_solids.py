@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.geometry.frames import face_normals, unit_rows
+from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.scene.crowns.sprays import DENSE, LEAF, LEAF_AREA, MOST, OF_CARDS, SHARPEST, SPRAY, UNSEEN, Sprays
 
@@ -37,16 +37,13 @@ class _Masses:
     ends: np.ndarray
 
 
-_found: WeakKeyDictionary[Mesh, tuple[bytes, _Masses | None]] = WeakKeyDictionary()
+_found: Kept[_Masses | None] = Kept()
 """Pieces of meshes in use: views and lights do not change them."""
 
 
 def sprays_in_solids(mesh: Mesh, camera: Camera, leafy: np.ndarray, rng) -> Sprays | None:
     """Sprays in the surfaces `leafy` (S,) bool of a model; None when none of them is a crown."""
-    key = leafy.tobytes()
-    if mesh not in _found or _found[mesh][0] != key:
-        _found[mesh] = (key, _masses(mesh, leafy))
-    masses = _found[mesh][1]
+    masses = _found.of(mesh, leafy.tobytes(), lambda: _masses(mesh, leafy))
     if masses is None:
         return None
     area, extent, middle = masses.area, masses.extent, masses.middle
