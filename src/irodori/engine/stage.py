@@ -35,6 +35,7 @@ from irodori.engine.light.light_points import (
 from irodori.engine.light.sunlight import BOTH, FRONT, NONE, first_alike, sun_share
 from irodori.engine.light.window_light import Window, light_of_rooms
 from irodori.engine.lit import Lit, as_shining
+from irodori.engine.mirrors.panes import Ahead
 from irodori.engine.mirrors.specular import Surroundings, trace_specular
 from irodori.engine.part import Part
 from irodori.engine.rays.ray_scene import scene_rays
@@ -53,6 +54,9 @@ SEEN = 11.0
 
 SHARPER = 3
 """Times the rays of a point that a fragment sends to each lamp where its shadow has an edge."""
+
+NO_CLOUDS = np.zeros((0, 0, 3), np.float32), np.zeros(3, np.float32), np.zeros(3, np.float32)
+"""As `clouds_before` and `Clouds` give them under a clear sky."""
 
 _AS_FOUND, _TRANSLUCENT = SLOT["as_found"], SLOT["translucency"]
 
@@ -228,27 +232,50 @@ class Stage:
     def gather_clouds(self) -> None:
         """Follow the views through the clouds of every light."""
         width, height = self.structure.size
+        if self.parallel or not any(lit.clouds is not None for lit in self.lights):
+            self.clouds = [NO_CLOUDS] * len(self.lights)
+            return
         open_sky = np.zeros(width * height, bool)
         open_sky[self.fragments.pixel[self.fragments.region == 0]] = True
-        none = np.zeros((0, 0, 3), np.float32), np.zeros(3, np.float32), np.zeros(3, np.float32)
-        self.clouds = [none] * len(self.lights)
+        open_sky[self._sky_past_panes()] = True
+        self.clouds = [NO_CLOUDS] * len(self.lights)
         for n, lit in enumerate(self.lights):
-            if lit.clouds is not None and open_sky.any() and not self.parallel:
+            if lit.clouds is not None and open_sky.any():
                 grid = clouds_before(self.structure.camera, lit.clouds, open_sky.reshape(height, width))
                 self.clouds[n] = grid, lit.clouds.lux, lit.clouds.around
+
+    def _sky_past_panes(self) -> np.ndarray:
+        """Pixels whose panes show the sky."""
+        fragments, tables = self.fragments, self.tables
+        clear = (tables.kind[fragments.region] == GLASS) & ~self.panes_of_rooms[fragments.region]
+        part = fragments.take(np.flatnonzero(clear))
+        if not len(part):
+            return part.pixel
+        position, view = fragment_positions(self.structure.camera, part, slice(None))
+        behind = position + view * self.lift(part.depth)[:, None]
+        _, met = self.open.closest(np.ascontiguousarray(behind, np.float32), np.ascontiguousarray(view, np.float32))
+        return part.pixel[met < 0]
 
     def look_up(self, index: np.ndarray, layers: Sequence[np.ndarray]) -> None:
         """Write the sky that the fragments at `index` show to the layers of every light, each (N, CHANNELS)."""
         part = self.fragments.take(index)
         _, view = fragment_positions(self.structure.camera, part, slice(None))
-        width = self.structure.size[0]
-        at = (np.stack([part.pixel % width, part.pixel // width], axis=1) + part.offset).astype(np.float32)
+        at = self._at(part)
         for n, (lit, out) in enumerate(zip(self.lights, layers)):
             sun, dome = lit.sun, lit.dome
             compose_sky(
                 view, at, self.clouds[n], dome.table, sun.direction, (dome.sun_radiance, np.float32(sun.cosine)),
                 np.float32(self.angle), np.float32(1.0 / lit.unit), index, out,
             )  # fmt: skip
+
+    def _at(self, part) -> np.ndarray:
+        """Where fragments are in the picture, (n, 2) float32 px."""
+        width = self.structure.size[0]
+        return (np.stack([part.pixel % width, part.pixel // width], axis=1) + part.offset).astype(np.float32)
+
+    def _ahead(self, number: int) -> Ahead:
+        """The sky of a light as the eye sees it."""
+        return Ahead(*self.clouds[number], self.lights[number].dome.table)
 
     def shade(self, index: np.ndarray, layers: Sequence[np.ndarray], rough: Sequence[np.ndarray]) -> None:
         """Write the surfaces' fragments at `index` to the layers of every light, each (N, CHANNELS) and zero there, and how
@@ -300,7 +327,8 @@ class Stage:
 
             reflected = trace_specular(
                 self.around(), {w: self.shining[w] for w in weathers}, places[here], shining, keys[here], depth[here],
-                lift[here], {w: [daylight(n) for n in self.weathers[w]] for w in weathers}, self.effort.mirror,
+                lift[here], part.weight[here], {w: [daylight(n) for n in self.weathers[w]] for w in weathers},
+                {w: [self._ahead(n) for n in self.weathers[w]] for w in weathers}, self._at(part)[here], self.effort.mirror,
             )  # fmt: skip
             dull = np.where(tables.kind[region[here]] == GLASS, 0, shining.rough)
             for weather in weathers:

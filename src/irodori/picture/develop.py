@@ -27,6 +27,9 @@ USUAL_ALBEDO = 0.25
 LEAST_VIEW, VIEW_OUT = 0.02, 3.0
 """Share of the picture that makes a view through glazing, and the exposed light at which its bright parts are held."""
 
+OUTDOORS = 0.02
+"""Share of the picture that is sky, not seen through panes, from which it is one of the open."""
+
 IN_THE_OPEN = 0.18
 """Exposure, in the light of layers, that shows a grey card in the open as it is: pale places do not darken the rest."""
 
@@ -167,7 +170,9 @@ def develop(
     gain = np.float32(factor) * balance.astype(np.float32)
     film = settings.film
     # What is held back is told by the metered light: who asks for more exposure gets it.
-    dodged = dodge(luminance(radiance * gain) / np.float32(2.0**settings.exposure), fragments.pixel, size)
+    metered = luminance(radiance * gain) / np.float32(2.0**settings.exposure)
+    indoors = float(fragments.weight[fragments.region == 0].sum()) < OUTDOORS * size[0] * size[1]
+    dodged = dodge(metered, fragments.pixel, size, indoors=indoors)
     veil = spread_glare(fragments.resolve(radiance * dodged[:, None], size), gain).reshape(-1, 3)
     colours, curve = np.empty_like(radiance), film.by_root
 

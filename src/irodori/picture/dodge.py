@@ -28,6 +28,12 @@ OPEN, ROOM = 0.8, 2.3
 HELD_FROM, MOST = (0.0, -0.35), (0.55, 0.05)
 """In such pictures, stops from white from which the surroundings are held back, and how far at most they still rise from there."""
 
+VIEW = 0.5
+"""Stops over white of the brightest places at which what is bright in a picture without sky is wholly a view out of a room."""
+
+CRISPER = 0.5
+"""How far the own detail of what is held back is strengthened, wholly where it is held by a stop: else joints drown in light."""
+
 ABOVE = 1.0
 """Stops over the picture's middle under which nothing is held: a picture that is bright all over is meant to be."""
 
@@ -46,13 +52,18 @@ BRIGHT = 92
 TOP = 99
 
 
-def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int]) -> np.ndarray:
-    """Factors (N,) float32 for fragments of exposed luminance `light` (N,), at `pixel` (N,) of a picture of (width, height)."""
+def dodge(light: np.ndarray, pixel: np.ndarray, size: tuple[int, int], *, indoors: bool = False) -> np.ndarray:
+    """Factors (N,) float32 for fragments of exposed luminance `light` (N,), at `pixel` (N,) of a picture of (width, height).
+
+    `indoors`: no sky is seen but through panes.
+    """
     if not len(light):
         return np.ones(0, np.float32)
     some = light[:: max(1, len(light) // 60_000)]
     middle, over, top = np.log2(np.maximum(np.percentile(some, (50, BRIGHT, TOP)), 1e-6))
     like_room = np.clip((over - OPEN) / (ROOM - OPEN), 0, 1)
+    if indoors:
+        like_room = max(like_room, np.clip(over / VIEW, 0, 1))
     start, most = (np.float32(a + (b - a) * like_room) for a, b in (HELD_FROM, MOST))
     start = max(start, np.float32(middle + ABOVE))
     like_night = np.clip((DIM - middle) / (DIM - NIGHT), 0, 1) * np.clip((top - LAMPLESS) / (LAMPLIT - LAMPLESS), 0, 1)
@@ -121,7 +132,8 @@ def _slice(light, pixel, width, side, mean, count, how, out, begin, end):
         over = around - start
         if over > 0:
             kept = most * (np.float32(1) - np.float32(np.exp(-over / most)))
-            out[i] = np.float32(2) ** (kept - over)
+            detail = np.float32(CRISPER) * min(over - kept, np.float32(1)) * (stops - around)
+            out[i] = np.float32(2) ** (kept - over + min(max(detail, np.float32(-0.7)), np.float32(0.25)))
         under = np.float32(LIFTED_FROM) - around
         if under > 0 and left < 1:
             out[i] = np.float32(2) ** (under * (np.float32(1) - left))

@@ -12,7 +12,7 @@ from irodori.engine.light.clouds import add_clouds, between
 from irodori.engine.light.directions import sky_radiance
 from irodori.engine.light.light_points import FROM_BOUNCES, FROM_LAMPS, FROM_SKY
 from irodori.engine.light.night_sky import add_disc, add_stars
-from irodori.engine.mirrors.specular_rays import FRIT
+from irodori.engine.mirrors.panes import FRIT
 from irodori.engine.surface.fresnel import fresnel_dielectric
 from irodori.engine.surface.tables import GLASS, LAMP, WATER
 from irodori.finishes.slots import SLOT

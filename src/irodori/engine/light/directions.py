@@ -136,3 +136,13 @@ def add_sky(skies, n, place, factor, first, out):
         low = skies[i, j, n, k] * (np.float32(1) - fx) + skies[i, after, n, k] * fx
         high = skies[i + 1, j, n, k] * (np.float32(1) - fx) + skies[i + 1, after, n, k] * fx
         out[first + k] += (low * (np.float32(1) - fy) + high * fy) * factor
+
+
+@njit(cache=True)
+def add_veil(distance, haze, skies, n, place, radiance):
+    """Haze of light n, 1/m, over the radiance (9,) of what lies at a distance, m."""
+    veil = np.float32(1) - np.float32(np.exp(-haze * distance))
+    if veil > np.float32(0.004):
+        for k in range(9):
+            radiance[k] *= np.float32(1) - veil
+        add_sky(skies, n, place, veil, 3, radiance)

@@ -10,13 +10,22 @@ import numpy as np
 from numba import njit
 
 from irodori.core.sampling import ASIDE_IN_CELLS, lattice_point
-from irodori.engine.light.directions import add_sky, any_frame, sky_place
+from irodori.engine.light.directions import add_sky, add_veil, any_frame, sky_place
 from irodori.engine.light.light_cache import LightCache, find_cell
 from irodori.engine.light.sunlight import FRONT, NONE, Sun, sun_visibility
-from irodori.engine.mirrors.specular_rays import mirror_rays, rays_through_glass
+from irodori.engine.mirrors.panes import (
+    Ahead,
+    bend_in_panes,
+    glass_share,
+    over_pixels,
+    passing_glass,
+    rooms_behind,
+    rooms_in_panes,
+    sky_ahead,
+)  # fmt: skip
+from irodori.engine.mirrors.specular_rays import mirror_rays
 from irodori.engine.rays.ray_scene import RayScene
-from irodori.engine.surface.fresnel import fresnel_dielectric, fresnel_double_glazing
-from irodori.engine.surface.imagined_rooms import room_radiance
+from irodori.engine.surface.fresnel import fresnel_dielectric
 from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.surface.tables import GLASS, LAMP, WATER, Tables
 
@@ -204,17 +213,7 @@ def _outgoing(hits, surfaces, lights, cached, kind, emission, radiance):
                 add_sky(skies, n, place, mirror, 3, radiance[n, i])
         place = sky_place(rows, columns, dx, dy, np.float32(0.02))
         for n in range(count):
-            _veil(distance[i], haze[n], skies, n, place, radiance[n, i])
-
-
-@njit(cache=True)
-def _veil(distance, haze, skies, n, place, radiance):
-    """Haze of light n, 1/m, over the radiance (9,) of what lies at a distance, m."""
-    veil = np.float32(1) - np.float32(np.exp(-haze * distance))
-    if veil > np.float32(0.004):
-        for k in range(9):
-            radiance[k] *= np.float32(1) - veil
-        add_sky(skies, n, place, veil, 3, radiance)
+            add_veil(distance[i], haze[n], skies, n, place, radiance[n, i])
 
 
 @njit(cache=True, nogil=True)
@@ -229,34 +228,6 @@ def _add(index, weight, radiance, share, limit, total):
         for g in range(3):
             for k in range(3):
                 total[index[i], 3 * g + k] += weight[i, k] * radiance[i, 3 * g + k] * held
-
-
-@njit(cache=True, nogil=True)
-def _glass_share(directions, tri, tri_normal, tri_surface, kind, share):
-    """Reflectance of the glass that rays met, 0 elsewhere."""
-    for i in range(len(tri)):
-        t = tri[i]
-        share[i] = np.float32(0)
-        if t >= 0 and kind[tri_surface[t]] == GLASS:
-            cosine = abs(
-                directions[i, 0] * tri_normal[t, 0]
-                + directions[i, 1] * tri_normal[t, 1]
-                + directions[i, 2] * tri_normal[t, 2]
-            )
-            share[i] = fresnel_double_glazing(cosine, np.float32(0.043))
-
-
-@njit(cache=True, nogil=True)
-def _rooms(index, region, position, view, normal, frames, daylight, level, colour, seed, weight, share, total):
-    out = np.zeros(9, np.float32)
-    for i in range(len(index)):
-        room_radiance(
-            position[i, 0], position[i, 1], position[i, 2], view[i, 0], view[i, 1], view[i, 2], normal[i, 0],
-            normal[i, 1], normal[i, 2], frames[region[i]], daylight[i], level, colour, seed, out,
-        )  # fmt: skip
-        for g in range(3):
-            for k in range(3):
-                total[index[i], 3 * g + k] += weight[i, k] * out[3 * g + k] * share
 
 
 def meet(around: Surroundings, origins, directions, distance, tri, travelled, spread, keys, sample) -> Met:
@@ -314,13 +285,14 @@ def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather)
 
 
 def trace_specular(
-    around: Surroundings, lights: Mapping[Weather, Shining], places: Places, look: Look, keys, depth, lift,
-    daylight: Mapping[Weather, Sequence[np.ndarray]], samples: int,
+    around: Surroundings, lights: Mapping[Weather, Shining], places: Places, look: Look, keys, depth, lift, cover,
+    daylight: Mapping[Weather, Sequence[np.ndarray]], ahead: Mapping[Weather, Sequence[Ahead]], at: np.ndarray, samples: int,
 ) -> dict[Weather, list[np.ndarray]]:  # fmt: skip
     """Radiance (N, 9) by light group, reflected by and seen through N places, for each light of each weather.
 
     The places look the same in all of these weathers, so the rays are the same too. `daylight` holds the illuminance in each light of
-    those that are panes of imagined rooms, (R, 3).
+    those that are panes of imagined rooms, (R, 3); `ahead` the sky that the eye sees past panes, `at` (N, 2) px where the places
+    are in the picture and `cover` (N,) the share of it that each fills.
     """
     tables, region, position, normal = around.tables, places.region, places.position, places.normal
     totals = {w: [np.zeros((len(region), 9), np.float32) for _ in shining.suns] for w, shining in lights.items()}
@@ -333,9 +305,22 @@ def trace_specular(
     start = position + normal * lift[:, None]
     weight = np.zeros((len(region), 3), np.float32)
     directions = np.zeros_like(position)
+    view = places.view.copy()
+    middle, sight, facing = position[glass], places.view[glass], normal[glass]
+    on_pane, along = np.empty_like(middle), np.empty_like(middle)
+    foot = places.foot[glass]
+    # From other places of the pixel only where it is of one piece.
+    extent = np.float32(samples > 1) * np.sqrt(cover[glass]).astype(np.float32)
+
+    def spread_out(sample: int) -> None:
+        over_pixels(middle, sight, facing, foot, extent, sample, angle, on_pane, along)
+
     for sample in range(samples):
+        if len(glass):
+            spread_out(sample)
+            start[glass], view[glass] = on_pane + facing * lift[glass, None], along
         mirror_rays(
-            region, places.view, normal, look.bent, look.rough, look.albedo, keys, sample, samples, tables.finish,
+            region, view, normal, look.bent, look.rough, look.albedo, keys, sample, samples, tables.finish,
             tables.rows, tables.kind, angle, directions, weight,
         )  # fmt: skip
         # Reflections that would hardly show are not worth a ray.
@@ -349,28 +334,28 @@ def trace_specular(
     if not len(glass):
         return totals
     virtual = around.rooms[region[glass], 1] > 0
-    weight, directions = np.zeros((len(glass), 3), np.float32), np.zeros((len(glass), 3), np.float32)
+    weight = np.zeros((len(glass), 3), np.float32)
     rooms, real = glass[virtual], glass[~virtual]
     for sample in range(samples):
-        rays_through_glass(
-            region[glass], places.view[glass], keys[glass], look.cavity[glass], sample, samples, tables.finish,
-            tables.rows, tables.base, angle, normal[glass], directions, weight,
-        )  # fmt: skip
+        spread_out(sample)
+        passing_glass(region[glass], along, look.cavity[glass], tables.finish, tables.rows, tables.base, facing, weight)
         for weather, shining in lights.items():
             for level, lux, total in zip(shining.room_level, daylight[weather], totals[weather]):
-                _rooms(
-                    rooms, region[rooms], position[rooms], directions[virtual], normal[rooms], around.rooms, lux, level,
+                rooms_behind(
+                    rooms, region[rooms], on_pane[virtual], along[virtual], normal[rooms], around.rooms, lux, level,
                     around.room_colour, around.seed, weight[virtual], share, total,
                 )  # fmt: skip
         if not len(real):
             continue
-        behind = position[real] - normal[real] * lift[real, None]
-        ways = np.ascontiguousarray(directions[~virtual])
+        behind = on_pane[~virtual] - normal[real] * lift[real, None]
+        ways = np.ascontiguousarray(along[~virtual])
         met = meet(
             around, behind, ways, *around.open.closest(behind, ways), travelled[real], spread[real], keys[real], sample
         )
         for weather, shining in lights.items():
-            for one, limit, total in zip(light_met(around, met, shining, weather), shining.limit, totals[weather]):
+            seen = light_met(around, met, shining, weather)
+            for one, sky, limit, total in zip(seen, ahead[weather], shining.limit, totals[weather]):
+                sky_ahead(met.places.region, ways, at[real], sky, one)
                 _add(real, weight[~virtual], one, share, limit, total)
     return totals
 
@@ -383,72 +368,18 @@ def _reflect(around, lights, index, start, directions, weight, travelled, spread
         before, pane = around.panes.closest(start, directions)
         pane[before >= distance] = -1
         mirrored = np.empty(len(index), np.float32)
-        _glass_share(directions, pane, around.pane_normal, around.pane_surface, around.tables.kind, mirrored)
+        glass_share(directions, pane, around.pane_normal, around.pane_surface, around.tables.kind, mirrored)
         panes = np.flatnonzero(mirrored > 0)
     met = meet(around, start, directions, distance, tri, travelled, spread, keys, sample)
     for weather, shining in lights.items():
         radiance = light_met(around, met, shining, weather)
         if len(panes):
             cache = around.cache
-            _rooms_in_panes(
+            rooms_in_panes(
                 panes, (start, directions, before, pane), (around.pane_normal, around.pane_surface),
                 (around.rooms, around.room_colour, around.seed), (cache.table, cache.eye, cache.light, cache.spare),
                 (shining.room_level, cache.first_columns(shining.number), shining.skies, shining.haze), radiance,
             )  # fmt: skip
-            _bend_in_panes(panes, directions, pane, around.pane_normal, shining.skies, mirrored, radiance)
+            bend_in_panes(panes, directions, pane, around.pane_normal, shining.skies, mirrored, radiance)
         for one, limit, total in zip(radiance, shining.limit, totals[weather]):
             _add(index, weight, one, share, limit, total)
-
-
-@njit(cache=True, nogil=True)
-def _rooms_in_panes(panes, rays, glass, rooms, cached, lights, radiance):
-    """Where glass met by a reflected ray has an imagined room behind it, the ray sees that.
-
-    `rays` are origins, directions, how far the glass is and the triangle met; `glass` its triangles' normals and surfaces; `rooms` their
-    frames, lamps' colour and seed; `cached` the cache's table, eye, light and spare cells; `lights` the room level, the `first` column
-    in the cache, the skies and the haze of each, (L, …).
-    """
-    origins, directions, distance, tri = rays
-    tri_normal, tri_surface = glass
-    frames, colour, seed = rooms
-    table, eye, light, spare = cached
-    level, first, skies, haze = lights
-    rows, columns, lights, _ = skies.shape
-    daylight = np.empty(3, np.float32)
-    for i in panes:
-        t, dx, dy, dz = tri[i], directions[i, 0], directions[i, 1], directions[i, 2]
-        frame = frames[tri_surface[t]]
-        if frame[1] <= 0:
-            continue
-        nx, ny, nz = tri_normal[t, 0], tri_normal[t, 1], tri_normal[t, 2]
-        if dx * nx + dy * ny + dz * nz > 0:
-            nx, ny, nz = -nx, -ny, -nz
-        far = distance[i]
-        x, y, z = origins[i, 0] + dx * far, origins[i, 1] + dy * far, origins[i, 2] + dz * far
-        row = find_cell(table, x, y, z, nx, ny, nz, eye)
-        lit = light[row] if row >= 0 else spare[-1 - row]
-        place = sky_place(rows, columns, dx, dy, np.float32(0.02))
-        for n in range(lights):
-            for k in range(3):
-                daylight[k] = lit[first[n] + k] + lit[first[n] + 3 + k]
-            room_radiance(
-                x, y, z, dx, dy, dz, nx, ny, nz, frame, daylight, level[n], colour, seed, radiance[n, i]
-            )  # fmt: skip
-            _veil(far, haze[n], skies, n, place, radiance[n, i])
-
-
-@njit(cache=True, nogil=True)
-def _bend_in_panes(panes, directions, pane, tri_normal, skies, mirrored, radiance):
-    """Glass met by a reflected ray mirrors the sky in turn; what lies behind it shows the rest."""
-    rows, columns, lights, _ = skies.shape
-    for i in panes:
-        t = tri_normal[pane[i]]
-        dot = directions[i, 0] * t[0] + directions[i, 1] * t[1] + directions[i, 2] * t[2]
-        dx = directions[i, 0] - np.float32(2) * dot * t[0]
-        dy = directions[i, 1] - np.float32(2) * dot * t[1]
-        dz = directions[i, 2] - np.float32(2) * dot * t[2]
-        place = sky_place(rows, columns, dx, dy, max(dz, np.float32(0.02)))
-        for n in range(lights):
-            for k in range(9):
-                radiance[n, i, k] *= np.float32(1) - mirrored[i]
-            add_sky(skies, n, place, mirrored[i], 3, radiance[n, i])

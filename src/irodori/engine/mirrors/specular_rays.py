@@ -1,19 +1,17 @@
-"""Where rays go from mirrors, water, gloss and glass, and what share of the light they bring."""
+"""Where rays go from mirrors, water and gloss, and what share of the light they bring."""
 
 from __future__ import annotations
 
 import numpy as np
 from numba import njit
 
-from irodori.core.sampling import MIRRORED, THROUGH_GLASS, lattice_point
+from irodori.core.sampling import MIRRORED, lattice_point
 from irodori.engine.light.directions import any_frame
 from irodori.engine.surface.fresnel import fresnel_dielectric, fresnel_double_glazing
 from irodori.engine.surface.tables import GLASS
-from irodori.finishes.registry import pattern_number
 from irodori.finishes.slots import SLOT
 
-_F0, _METAL, _PATTERN = SLOT["f0"], SLOT["metalness"], SLOT["pattern"]
-FRIT = pattern_number("frit")
+_F0, _METAL = SLOT["f0"], SLOT["metalness"]
 
 
 @njit(cache=True, nogil=True)
@@ -69,8 +67,8 @@ def mirror_rays(
         dx = np.float32(2) * cosine * hx - vx
         dy = np.float32(2) * cosine * hy - vy
         dz = np.float32(2) * cosine * hz - vz
-        if samples > 1:
-            # Within the pixel, so that mirrored edges are smooth too.
+        if samples > 1 and kind[s] != GLASS:
+            # Within the pixel, so that mirrored edges are smooth too; rays to panes come from all over theirs.
             dx += (b - np.float32(0.5)) * pixel_angle
             dz += (a - np.float32(0.5)) * pixel_angle
         below = dx * normal[i, 0] + dy * normal[i, 1] + dz * normal[i, 2]
@@ -93,25 +91,3 @@ def mirror_rays(
         for k in range(3):
             tinted = albedo[i, k] + (np.float32(1) - albedo[i, k]) * schlick
             weight[i, k] = (f * (np.float32(1) - metal) + tinted * metal) * mask
-
-
-@njit(cache=True, nogil=True)
-def rays_through_glass(
-    region, view, keys, cover, sample, samples, finish, rows, base, pixel_angle, normal, out, weight
-):
-    """Directions through panes and what passes; where dots are printed on them, `cover` (N,) is their share."""
-    for i in range(len(region)):
-        row = rows[finish[region[i]]]
-        cosine = abs(view[i, 0] * normal[i, 0] + view[i, 1] * normal[i, 1] + view[i, 2] * normal[i, 2])
-        passed = np.float32(1) - fresnel_double_glazing(cosine, row[_F0])
-        if row[_PATTERN] == FRIT:
-            passed *= np.float32(1) - cover[i]
-        a, b = lattice_point(sample, keys[i], THROUGH_GLASS)
-        spread = pixel_angle if samples > 1 else np.float32(0)
-        tx, ty, tz, bx, by, bz = any_frame(view[i, 0], view[i, 1], view[i, 2])
-        ju, jv = (a - np.float32(0.5)) * spread, (b - np.float32(0.5)) * spread
-        dx, dy, dz = view[i, 0] + tx * ju + bx * jv, view[i, 1] + ty * ju + by * jv, view[i, 2] + tz * ju + bz * jv
-        length = np.float32(1) / np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
-        out[i, 0], out[i, 1], out[i, 2] = dx * length, dy * length, dz * length
-        for k in range(3):
-            weight[i, k] = passed * base[region[i], k]
