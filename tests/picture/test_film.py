@@ -154,7 +154,12 @@ def test_a_view_out_is_held_and_keeps_its_detail():
     held = light * dodge(light.ravel(), np.arange(light.size), (width, height)).reshape(light.shape)
     assert np.array_equal(held[~outside], light[~outside])
     assert held[outside & ~joints].max() < 2.2
-    assert held[outside & ~joints].mean() / held[joints].mean() == pytest.approx(6 / 4.5, rel=0.08)
+    ratio = held[outside & ~joints].mean() / held[joints].mean()
+    assert 6 / 4.5 < ratio < (6 / 4.5) ** 1.6  # it is crisper, or it would drown in light
+    # Without sky it is held more, for it is a view out.
+    inside = dodge(light.ravel(), np.arange(light.size), (width, height), indoors=True).reshape(light.shape) * light
+    assert np.array_equal(inside[~outside], light[~outside])
+    assert inside[outside & ~joints].mean() < 1.01 * held[outside & ~joints].mean() and inside[outside].max() < 1.0
     assert np.array_equal(dodge(light.ravel() * 0.1, np.arange(light.size), (width, height)), np.ones(light.size))
 
 
