@@ -12,10 +12,12 @@ from irodori.core.colour import decode_srgb
 from irodori.core.pixels.ink import find_ink, ink_colour
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.structure.camera.line_directions import UP
+from irodori.structure.corrections.apply import SURE
 from irodori.structure.curves.cylinders import Cylinder
 from irodori.structure.curves.rounds import Round
 from irodori.structure.distance.on_planes import NEAREST, depth_on_planes
 from irodori.structure.regions.border_coverage import border_coverage, make_fragments
+from irodori.structure.regions.join import pieces_behind_posts
 from irodori.structure.regions.measure import Regions
 from irodori.structure.regions.pane_frames import one_plane, with_pane_frames
 from irodori.structure.regions.straight_borders import straightened
@@ -23,6 +25,10 @@ from irodori.structure.stages.reading import Surfaces, Told
 
 if TYPE_CHECKING:
     import pandas as pd
+
+
+FARTHEST = 400.0
+"""m beyond which a surface does not go on behind posts."""
 
 
 def assemble(told: Told, read: Surfaces, said: tuple[str, ...] = ()) -> Structure:
@@ -41,6 +47,8 @@ def assemble(told: Told, read: Surfaces, said: tuple[str, ...] = ()) -> Structur
     eye = float(distance[biggest]) if biggest is not None else EYE_HEIGHT
     camera = replace(camera, position=np.array([0.0, 0.0, eye]))
     ink = ink_colour(encoded, find_ink(encoded))
+    if not (told.page.traits.drawn or capture.lossy or capture.textured is not None):
+        regions = _with_pieces(told, read)
     coverage = border_coverage(encoded, regions.labels, regions.colour, ink)
     if told.page.traits.by_hand:
         coverage = straightened(coverage, width / 1280)
@@ -81,6 +89,29 @@ def assemble(told: Told, read: Surfaces, said: tuple[str, ...] = ()) -> Structur
         kind=capture.kind, vanishing=vanishing, digest=capture.digest, notes=(*capture.removed, *notes),
         north=capture.north,
     )  # fmt: skip
+
+
+def _with_pieces(told: Told, read: Surfaces) -> Regions:
+    """Regions in which pieces seen between posts and rails are of the surface behind them. Told last: what is read of a surface is
+    read of its large part."""
+    regions = told.background.regions
+    apart = {
+        0,
+        read.sky,
+        *told.areas.planting,
+        *read.rounds,
+        *read.cylinders,
+        *np.flatnonzero(read.sure >= SURE).tolist(),
+    }
+    pieces = pieces_behind_posts(told.page.encoded, regions.labels, told.areas.pure, sorted(apart))
+    own = np.arange(len(regions.area), dtype=regions.labels.dtype)
+    for piece, whole in pieces.items():
+        y, x = np.nonzero(regions.labels == piece)
+        depth = depth_on_planes(read.camera, read.normal, read.distance, np.full(len(x), whole), x + 0.5, y + 0.5)
+        if (depth > NEAREST).all() and (depth < FARTHEST).all():
+            own[piece] = whole
+    labels = own[regions.labels]
+    return replace(regions, labels=labels, area=np.bincount(labels.ravel(), minlength=len(own)))
 
 
 @dataclass(frozen=True, eq=False)

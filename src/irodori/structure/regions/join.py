@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numba import njit
+from scipy import ndimage
 
 from irodori.core.pixels.borders import border_steps
+from irodori.core.pixels.nearest import filled_from_nearest
 from irodori.core.pixels.zones import zone_means
 
 SAME, RIDGE = 5.0, 6.0
@@ -22,6 +24,20 @@ GRADED = 4.0
 
 SMOOTH_STEP, SMOOTH_RIDGE, SMOOTH_TINT = 26.0, 3.0, 0.10
 ROUNDS = 4
+
+SAME_TONE = 2.2
+"""8-bit steps within which two tones are one face's."""
+
+THINNEST, SLENDER, SHORTEST_POST = 0.008, 5.0, 4
+"""A thin member's greatest thickness as a share of the picture's width, how many times longer than thick it is, and the px of its length
+that part two pieces."""
+
+STEEP = 0.35
+"""Least length of what runs up and down between two pieces, as a share of what runs level between them."""
+
+LARGE, PIECE, KNOWN = 0.005, 0.01, 12
+"""Share of the picture from which a region is a large one, and up to which one may be a piece of it; pure px of one from which its
+tone is known."""
 
 
 def join_noise(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
@@ -67,6 +83,86 @@ def join_shades(encoded: np.ndarray, labels: np.ndarray) -> np.ndarray:
         return list(zip(low[good].tolist(), high[good].tolist()))
 
     return _join(encoded, labels, chosen)
+
+
+def pieces_behind_posts(
+    encoded: np.ndarray, labels: np.ndarray, pure: np.ndarray, apart: Sequence[int]
+) -> dict[int, int]:  # fmt: skip
+    """Small regions of `labels` (H, W) and the large ones that they are pieces of: a surface goes on behind posts, so what has the
+    very colour of a large neighbour beyond a thin upright member is of one piece with it. `pure` (H, W) bool are the pixels that
+    show their region's own colour; regions `apart` are left alone.
+
+    A viewport shades every face of a direction and a material alike, so that the same tone on both sides is the same face; across
+    what lies level it need not be: treads lie one behind another.
+    """
+    count = int(labels.max()) + 1
+    area = np.bincount(labels.ravel(), minlength=count)
+    known = np.bincount(labels[pure], minlength=count) >= KNOWN
+    mean = zone_means(encoded, np.where(pure, labels, 0))
+    mean = np.pad(mean, ((0, count - len(mean)), (0, 0)))
+    large = area >= LARGE * labels.size
+    # What shows between two rails is thin too, and has the tone of what lies behind.
+    like_large = (np.abs(mean[:, None] - mean[None, large]).max(axis=2) <= SAME_TONE).any(axis=1)
+    bars = _bars(labels, area) & ~(like_large & known)
+    if not bars.any():
+        return {}
+    fixed = bars | ~known
+    fixed[list(apart)] = True
+    # Beside a post: borders with it that run up and down.
+    left, right = labels[:, :-1], labels[:, 1:]
+    beside = np.bincount(left[(left != right) & bars[right]], minlength=count)
+    beside += np.bincount(right[(left != right) & bars[left]], minlength=count)
+    along, across = _crossings(filled_from_nearest(labels, bars[labels]), bars[labels], count)
+    parent = np.arange(count)
+    for pair, length in along.items():
+        a, b = divmod(pair, count)
+        small = a if area[a] < area[b] else b
+        if fixed[a] or fixed[b] or area[small] > PIECE * labels.size:
+            continue
+        if length < max(SHORTEST_POST, STEEP * across.get(pair, 0)) or beside[small] < SHORTEST_POST:
+            continue
+        if np.abs(mean[a] - mean[b]).max() <= SAME_TONE:
+            a, b = _root(parent, a), _root(parent, b)
+            if a != b:
+                larger, lesser = (a, b) if area[a] >= area[b] else (b, a)
+                parent[lesser] = larger
+    # Panes of a window, all small, stay apart.
+    roots = {k: _root(parent, k) for k in range(count)}
+    return {k: root for k, root in roots.items() if root != k and large[root]}
+
+
+def _inside(labels: np.ndarray) -> np.ndarray:
+    """Pixels (H, W) whose eight neighbours are of their own region."""
+    import cv2
+
+    around = np.ones((3, 3), np.uint8)
+    as_float = labels.astype(np.float32)  # exact up to 16 million regions
+    return cv2.erode(as_float, around) == cv2.dilate(as_float, around)
+
+
+def _bars(labels: np.ndarray, area: np.ndarray) -> np.ndarray:
+    """Which regions (R,) are thin members: nowhere thick, and long."""
+    import cv2
+
+    depth = cv2.distanceTransform(_inside(labels).astype(np.uint8), cv2.DIST_L2, 3)
+    deepest = np.zeros(len(area), np.float32)
+    np.maximum.at(deepest, labels.ravel(), depth.ravel())
+    found = ndimage.find_objects(labels, max_label=len(area) - 1)
+    length = np.array([0] + [max(s.stop - s.start for s in box) if box else 0 for box in found])
+    thick = 2 * np.minimum(deepest, labels.shape[1]) + 2
+    return (area > 0) & (thick <= THINNEST * labels.shape[1]) & (length >= SLENDER * thick) & (length >= SHORTEST_POST)
+
+
+def _crossings(labels: np.ndarray, bars: np.ndarray, count: int) -> tuple[dict[int, int], dict[int, int]]:
+    """Lengths, px, of the borders between two labels within `bars` (H, W) bool that run up and down, and of those that run level;
+    keys low · count + high."""
+    out = []
+    for a, b in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1], np.s_[1:])):
+        at = (labels[a] != labels[b]) & (bars[a] | bars[b])
+        low, high = np.minimum(labels[a], labels[b])[at], np.maximum(labels[a], labels[b])[at]
+        pair, length = np.unique(low.astype(np.int64) * count + high, return_counts=True)
+        out.append(dict(zip(pair.tolist(), length.tolist())))
+    return out[0], out[1]
 
 
 def inner_span(grey: np.ndarray, labels: np.ndarray) -> np.ndarray:
