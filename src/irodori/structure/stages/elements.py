@@ -18,6 +18,7 @@ from irodori.structure.planes.choose import Planes
 from irodori.structure.planes.continued_edges import upright_edges
 from irodori.structure.regions.colours import colour_groups
 from irodori.structure.roles.rules import guess_roles, is_outdoors
+from irodori.structure.roles.under_eaves import under_eaves
 from irodori.structure.stages.reading import Told
 
 
@@ -86,6 +87,8 @@ def tell_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=elements.planting, rounds=elements.rounds,
         anchor=anchor, outdoors=outdoors, coloured=coloured, learned=told.learned,
     )  # fmt: skip
+    if told.page.traits.by_hand:
+        roles, sure = under_eaves(roles, sure, regions, planes.normal)
     certain = dict.fromkeys(ground, "ground")
     certain |= dict.fromkeys(elements.hills if coloured else (), "context")
     certain |= dict.fromkeys(told.areas.signs, "sign")
