@@ -16,10 +16,10 @@ def drawing():
     labels[:100] = ROOF
     rng = np.random.default_rng(3)
     for y in range(104, 140):
-        labels[y, 100 + (y - 104) : 140 + (y - 104)] = CELL
+        labels[y, 100 + (y - 104) : 132 + (y - 104)] = CELL
     for y in range(160, 220):
         labels[y, 200 + rng.integers(-1, 2) : 240 + rng.integers(-1, 2)] = PANE
-    for y in range(280, 320):
+    for y in range(280, 310):
         labels[y, 300 + (y - 280) : 330 + (y - 280)] = LONE
     normals = np.array([[0, 0, 0], [0, -0.45, 0.89], [0, -1, 0], [0, -1, 0], [0, -1, 0], [0, -1, 0]], float)
     return measure_regions(labels, np.full((6, 3), 255.0)), normals
