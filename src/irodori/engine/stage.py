@@ -147,7 +147,7 @@ class Stage:
         skies = np.stack([lit.sky for lit in lights], axis=2)
         self.cache = build_cache(
             self.open, self.open_tables, skies, [lit.sun for lit in lights], lamps, least,
-            (points.position[seeds], points.normal[seeds]), camera.position, rays=effort.cells, seed=scene.seed,
+            (points.position[seeds], points.normal[seeds]), self._sights(len(seeds)), camera.position, rays=effort.cells, seed=scene.seed,
         )  # fmt: skip
         gathered = np.zeros((len(points.region), 3 * len(least) + GATHERED * len(lights)), np.float32)
         direct = np.zeros((len(points.region), 3 * len(least)), np.float32)
@@ -178,6 +178,19 @@ class Stage:
         self.shining = {w: as_shining([lights[n] for n in chosen]) for w, chosen in self.weathers.items()}
         self._denoise(clear)
         self.clear, self.close = np.ascontiguousarray(clear.T)
+
+    def _sights(self, most: int) -> tuple[np.ndarray, np.ndarray]:
+        """Views that go on past panes and by way of water and panes, at most that many each: origins and directions."""
+        fragments, tables = self.fragments, self.tables
+        kind = tables.kind[fragments.region]
+        mirrors = np.flatnonzero((kind == GLASS) | (kind == WATER))
+        part = fragments.take(mirrors[:: max(1, len(mirrors) // most)])
+        position, view = fragment_positions(self.structure.camera, part, slice(None))
+        lift = self.lift(part.depth)[:, None]
+        facing = (view * part.normal).sum(axis=1, keepdims=True)
+        clear = (tables.kind[part.region] == GLASS) & ~self.panes_of_rooms[part.region]
+        origins = np.concatenate([(position + view * lift)[clear], position + part.normal * lift])
+        return origins, np.concatenate([view[clear], view - 2 * facing * part.normal])
 
     def _settle(self, lamps: LampSet, least: Sequence[float], seen: np.ndarray, direct: np.ndarray) -> None:
         """More rays where lamps cast the edge of a shadow."""

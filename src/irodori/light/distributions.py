@@ -43,8 +43,9 @@ def spread(name: str, beam: float = 60.0) -> np.ndarray:
     elif name == "ring":
         shape = np.exp(-(((np.degrees(t) - 66) / 17) ** 2)) * (np.degrees(t) < 88)
     elif name == "street":
+        # A pool around the foot, and a share that reaches on to the next mast.
         shape = below * (
-            0.35 + np.exp(-(((np.degrees(t) - 62) / 14) ** 2)) * 3 * (0.55 + 0.45 * np.cos(2 * AROUND)[None])
+            1.1 + np.exp(-(((np.degrees(t) - 58) / 15) ** 2)) * 1.9 * (0.55 + 0.45 * np.cos(2 * AROUND)[None])
         )
     else:
         raise LightError(f"There is no spread of light called '{name}'")

@@ -255,9 +255,10 @@ def _smooth_cells(table, keys, source, target):
 
 def build_cache(
     scene: RayScene, tables: Tables, skies: np.ndarray, suns: Sequence[Sun], lamps: LampSet, least: Sequence[float],
-    seeds: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int,
+    seeds: tuple[np.ndarray, np.ndarray], sights: tuple[np.ndarray, np.ndarray], eye: np.ndarray, *, rays: int, seed: int,
 ) -> LightCache:  # fmt: skip
-    """Find cells from `seeds` (points and normals where light will be wanted) and light them.
+    """Find cells from `seeds` (points and normals where light will be wanted), and where `sights` end (origins and directions of
+    rays that will be followed), and light them.
 
     `skies` (R, K, L, 3) and `suns` are those of L lights; the lamps are counted from each of the M `least` lx on; `rays` is
     the number of hemisphere rays a cell. What a light gives does not depend on the others.
@@ -265,7 +266,8 @@ def build_cache(
     eye = np.asarray(eye, np.float32)
     points, normals, keys = _discover(scene, tables, *seeds, eye, 8, seed)
     more = _discover(scene, tables, points[::2].copy(), normals[::2].copy(), eye, 4, seed + 1)
-    points, normals, keys = (np.concatenate(pair) for pair in zip((points, normals, keys), more))
+    ends = _ends_of(scene, tables, *sights, eye)
+    points, normals, keys = (np.concatenate(some) for some in zip((points, normals, keys), more, ends))
     keys, first = np.unique(keys, return_index=True)
     points, normals = points[first], normals[first]
     size = 1 << max(int(np.ceil(np.log2(len(keys) * 2 + 2))), 4)
@@ -338,6 +340,31 @@ def _bounced(direct, spare, cells, albedo, codes) -> np.ndarray:
     return light
 
 
+def _ends_of(scene, tables, origins, directions, eye):
+    """Points, normals and keys of the cells where rays end."""
+    return _once(
+        *_hits(
+            scene, tables, np.ascontiguousarray(origins, np.float32), np.ascontiguousarray(directions, np.float32), eye
+        )
+    )
+
+
+def _hits(scene, tables, origins, directions, eye):
+    distance, tri = scene.closest(origins, directions)
+    positions, facing = np.empty_like(origins), np.empty_like(origins)
+    keys = np.empty((len(origins), 2), np.int64)
+    _keys_of_hits(origins, directions, distance, tri, tables.tri_normal, eye, positions, facing, keys)
+    hit = keys[:, 0] != 0
+    return positions[hit], facing[hit], keys[hit]
+
+
+def _once(positions, facing, keys):
+    flat = keys.T.reshape(-1)
+    unique, first = np.unique(flat, return_index=True)
+    at = first % max(len(positions), 1)
+    return positions[at], facing[at], unique
+
+
 def _discover(scene, tables, points, normals, eye, rays, seed):
     if not len(points):
         return np.zeros((0, 3), np.float32), np.zeros((0, 3), np.float32), np.zeros(0, np.int64)
@@ -349,16 +376,7 @@ def _discover(scene, tables, points, normals, eye, rays, seed):
         directions = np.empty_like(origins)
         ids = place_keys(np.arange(a, b), np.zeros(b - a), seed)
         hemisphere_rays(points[a:b], normals[a:b], ids, 0, rays, np.full(b - a, 2e-3, np.float32), origins, directions)
-        distance, tri = scene.closest(origins, directions)
-        positions, facing = np.empty_like(origins), np.empty_like(origins)
-        keys = np.empty((len(origins), 2), np.int64)
-        _keys_of_hits(origins, directions, distance, tri, tables.tri_normal, eye, positions, facing, keys)
-        hit = keys[:, 0] != 0
-        return positions[hit], facing[hit], keys[hit]
+        return _hits(scene, tables, origins, directions, eye)
 
     found = for_each_tile(split_tiles(len(points), 16384 // rays), work)
-    positions, facing, keys = (np.concatenate(column) for column in zip(*found))
-    flat = keys.T.reshape(-1)
-    unique, first = np.unique(flat, return_index=True)
-    at = first % max(len(positions), 1)
-    return positions[at], facing[at], unique
+    return _once(*(np.concatenate(column) for column in zip(*found)))

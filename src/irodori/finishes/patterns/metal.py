@@ -40,9 +40,11 @@ def seams(row, u, v, fu, fv, seed, lu, lv, ln, out):
     cover = pulse_train(u, tray, rib, fu)
     # A rib catches the sun on one flank, and shows the other to the viewer.
     out[4] *= np.float32(1) + cover * (np.float32(0.16) if lu > 0 else np.float32(-0.10))
+    # Beside a rib the sheet mirrors the rib, not the sky, and gets less light: seams show under cloud too.
+    beside = pulse_train(u - rib, tray, height, fu)
     for k in range(3):
-        out[k] *= np.float32(1) - cover * np.float32(0.05)
-    out[7] = np.float32(1) - np.float32(0.35) * pulse_train(u - rib, tray, height, fu)
+        out[k] *= np.float32(1) - cover * np.float32(0.05) - beside * np.float32(0.34)
+    out[7] = np.float32(1) - np.float32(0.3) * beside
 
 
 @pattern("corrugated")
