@@ -38,6 +38,7 @@ ROLE_WORDS: tuple[tuple[str, tuple[str, ...]], ...] = (
 )  # fmt: skip
 
 
+_LEAF = re.compile(r"\b(doors?|gates?|windows?|casements?) +lea(?:f|ves)\b")
 _PATTERNS = [(role, re.compile(r"\b(?:" + "|".join(words) + r")(?:s|es)?\b")) for role, words in ROLE_WORDS]
 
 
@@ -48,11 +49,14 @@ def role_from_words(*texts: str) -> str | None:
 
     >>> role_from_words("hall roof east", "zinc"), role_from_words("boat shed wall"), role_from_words("sign panel 2")
     ('roof', 'wall', 'sign')
+    >>> role_from_words("door leaf 2"), role_from_words("birch leaves")
+    ('door', 'planting')
     >>> role_from_words("gangway railing"), role_from_words("gangway decking")
     ('railing', 'paving')
     """
     for text in texts:
-        folded = re.sub(r"[_\-.\d]", " ", text.casefold())
+        # The leaf of a door is no plant's.
+        folded = _LEAF.sub(r"\1", re.sub(r"[_\-.\d]", " ", text.casefold()))
         best, end = None, -1
         for role, pattern in _PATTERNS:
             for match in pattern.finditer(folded):

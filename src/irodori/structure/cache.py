@@ -10,7 +10,7 @@ import irodori
 from irodori.core.errors import IrodoriError
 from irodori.core.structure import Structure
 
-READING = 64
+READING = 65
 """Raised whenever a change of the code changes what is read."""
 
 KEEP = 60

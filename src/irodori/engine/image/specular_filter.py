@@ -15,6 +15,9 @@ from irodori.engine.image.specks import hold_specks
 SHARPEST = np.float32(0.003)
 """Microfacet alpha below which a mirror image is kept as traced."""
 
+RIPPLED = np.float32(0.012)
+"""Microfacet alpha from which a mirror image has no detail of one pixel."""
+
 BAND = 512
 """Rows smoothed at once."""
 
@@ -154,17 +157,28 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
     source, target = current, np.empty_like(current)
     for level in range(passes):
         sigma = np.float32(noise * 0.75**level)
-        guide = tone if level else held
+        for_each_tile(rows, lambda span, source=source: _tones(source, alpha, black, tone, *span))
+        if not level:
+            for_each_tile(rows, lambda span: hold_specks(tone, region, 8, 3, held, *span))
+        guide = _without_grain(tone if level else held, region, alpha)
 
         def work(span, source=source, target=target, guide=guide, stride=1 << level, sigma=sigma) -> None:
             _smooth_rows(source, guide, target, region, normal, alpha, broad, stride, sigma, *span)
 
-        for_each_tile(rows, lambda span, source=source: _tones(source, alpha, black, tone, *span))
-        if not level:
-            for_each_tile(rows, lambda span: hold_specks(tone, region, 8, 3, held, *span))
         for_each_tile(rows, work)
         source, target = target, source
     return source
+
+
+def _without_grain(tone: np.ndarray, region: np.ndarray, alpha: np.ndarray) -> np.ndarray:
+    """Tones (h, w) of ripples as they are in their midst: where few rays out of many meet what is bright, grain is denser than
+    single specks."""
+    import cv2
+
+    around = np.ones((5, 5), np.uint8)
+    number = region.astype(np.float32)
+    within = (cv2.erode(number, around) == cv2.dilate(number, around)) & (alpha >= RIPPLED)
+    return np.where(within, cv2.medianBlur(tone, 5), tone)
 
 
 def _write_band(layers, channels, first, alpha, smooth) -> None:

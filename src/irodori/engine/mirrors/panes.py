@@ -14,8 +14,13 @@ from irodori.engine.light.light_cache import find_cell
 from irodori.engine.surface.fresnel import fresnel_double_glazing
 from irodori.engine.surface.imagined_rooms import room_radiance
 from irodori.engine.surface.tables import GLASS
+from irodori.finishes.noise import cell_hash, value_noise
 from irodori.finishes.registry import pattern_number
 from irodori.finishes.slots import SLOT
+
+ASKEW, BOWED, RIPPLED, ROLLERS = 0.0012, 0.0016, 0.0004, 0.35
+"""Slopes, radians, by which a leaf of insulating glass is set askew, bows, and ripples, and m between the crests of ripples: within
+what EN 12150-1 allows for toughened glass (3 mm over a metre, 0.3 mm of roller wave)."""
 
 _F0, _PATTERN = SLOT["f0"], SLOT["pattern"]
 FRIT = pattern_number("frit")
@@ -52,6 +57,28 @@ def over_pixels(position, view, normal, foot, extent, sample, pixel_angle, at, d
         dx, dy, dz = vx + ox * pixel_angle, vy + oy * pixel_angle, vz + oz * pixel_angle
         length = np.float32(1) / np.float32(np.sqrt(dx * dx + dy * dy + dz * dz))
         direction[i, 0], direction[i, 1], direction[i, 2] = dx * length, dy * length, dz * length
+
+
+@njit(cache=True, nogil=True)
+def uneven(position, normal, region, leaf, seed, bent):
+    """Normals (N, 3) as one of a pane's two leaves has them: set a little askew, bowed, and rippled by the rollers of its oven.
+
+    Nothing is bent so far that a straight line breaks; but two leaves mirror two images, and far edges waver.
+    """
+    for i in range(len(position)):
+        nx, ny, nz = normal[i, 0], normal[i, 1], normal[i, 2]
+        tx, ty, tz, bx, by, bz = any_frame(nx, ny, nz)
+        u = position[i, 0] * tx + position[i, 1] * ty + position[i, 2] * tz
+        v = position[i, 0] * bx + position[i, 1] * by + position[i, 2] * bz
+        own = np.int64(region[i]) * 2 + leaf
+        across = (cell_hash(own, 1, seed) - np.float32(0.5)) * np.float32(2 * ASKEW)
+        up = (cell_hash(own, 2, seed) - np.float32(0.5)) * np.float32(2 * ASKEW)
+        across += (value_noise(u * np.float32(0.9), v * np.float32(0.6), own + 5)) * np.float32(BOWED)
+        up += (value_noise(u * np.float32(0.6), v * np.float32(0.9), own + 9)) * np.float32(BOWED)
+        up += np.float32(np.sin(v * np.float32(6.2831853 / ROLLERS) + own)) * np.float32(RIPPLED)
+        mx, my, mz = nx + tx * across + bx * up, ny + ty * across + by * up, nz + tz * across + bz * up
+        length = np.float32(1) / np.float32(np.sqrt(mx * mx + my * my + mz * mz))
+        bent[i, 0], bent[i, 1], bent[i, 2] = mx * length, my * length, mz * length
 
 
 @njit(cache=True, nogil=True)

@@ -22,6 +22,7 @@ from irodori.engine.mirrors.panes import (
     rooms_behind,
     rooms_in_panes,
     sky_ahead,
+    uneven,
 )  # fmt: skip
 from irodori.engine.mirrors.specular_rays import mirror_rays
 from irodori.engine.rays.ray_scene import RayScene
@@ -308,7 +309,7 @@ def trace_specular(
     view = places.view.copy()
     middle, sight, facing = position[glass], places.view[glass], normal[glass]
     on_pane, along = np.empty_like(middle), np.empty_like(middle)
-    foot = places.foot[glass]
+    foot, bent, leaning = places.foot[glass], look.bent.copy(), np.empty_like(middle)
     # From other places of the pixel only where it is of one piece.
     extent = np.float32(samples > 1) * np.sqrt(cover[glass]).astype(np.float32)
 
@@ -319,8 +320,10 @@ def trace_specular(
         if len(glass):
             spread_out(sample)
             start[glass], view[glass] = on_pane + facing * lift[glass, None], along
+            uneven(on_pane, facing, region[glass], sample % 2, around.seed, leaning)
+            bent[glass] = leaning
         mirror_rays(
-            region, view, normal, look.bent, look.rough, look.albedo, keys, sample, samples, tables.finish,
+            region, view, normal, bent, look.rough, look.albedo, keys, sample, samples, tables.finish,
             tables.rows, tables.kind, angle, directions, weight,
         )  # fmt: skip
         # Reflections that would hardly show are not worth a ray.

@@ -10,6 +10,9 @@ from irodori.core.camera import Camera
 from irodori.structure.distance.on_planes import plane_points
 from irodori.structure.regions.measure import Regions
 
+WAVERS = 3.0, 0.1
+"""px, and share of its width, by which an upright side wavers."""
+
 UPPER, EVEN = 80.0, 0.6
 """Percentile of height from which on a piece's upper part is measured, and how wide that is to the whole in a pane: in a
 gable it is not."""
@@ -72,3 +75,12 @@ def measure_pieces(
             )
         )
     return out
+
+
+def stands_upright(own: np.ndarray) -> float:
+    """Share of the rows of a mask (H, W) bool in which its left and its right side stand where they usually do, the lesser."""
+    rows = np.flatnonzero(own.any(axis=1))
+    left = own[rows].argmax(axis=1)
+    right = own.shape[1] - 1 - own[rows, ::-1].argmax(axis=1)
+    wavers = max(WAVERS[0], WAVERS[1] * float(np.median(right - left)))
+    return min(float((np.abs(side - np.median(side)) < wavers).mean()) for side in (left, right))

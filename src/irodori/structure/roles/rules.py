@@ -12,7 +12,7 @@ from irodori.structure.curves.rounds import Round
 from irodori.structure.flat_views.elevation import is_elevation
 from irodori.structure.planes.choose import CARD, LEVEL, SLOPE
 from irodori.structure.regions.measure import Regions
-from irodori.structure.roles.building_pieces import EVEN, Piece, measure_pieces
+from irodori.structure.roles.building_pieces import EVEN, Piece, measure_pieces, stands_upright
 from irodori.structure.roles.context import LARGE, WORKTOP, settle_roles
 from irodori.structure.roles.evidence import Evidence
 from irodori.structure.roles.reader import likely_roles
@@ -37,6 +37,15 @@ WIDEST_STAIR, DEEPEST = 6.0, 0.2
 
 TALLEST_FURNITURE = 2.5
 """m over the ground, and across, from which nothing out of doors is furniture."""
+
+BUILT, AMONG = ("wall", "door", "frame", "glazing", "slab", "stair", "furniture"), 0.6
+"""What houses are made of, and the share of its border that it takes about a door; its own panels are as green."""
+
+OBLONG, UPRIGHT = 0.8, 0.8
+"""Share of its box that a door fills with all that is in it, and of its rows in which both sides stand where they usually do."""
+
+LARGE_DOOR = 0.016
+"""Share of the picture up to which one is a door."""
 
 CERTAIN = ("water", "lawn", "planting")
 """Roles that a tint, a ragged outline or reaching the sky tells better than how things lie together."""
@@ -115,8 +124,30 @@ def guess_roles(
         )  # fmt: skip
         hear_the_reader(evidence, roles, sure)
     if coloured:
+        _green_doors(roles, sure, regions)
         _one_floor(roles, sure, regions, normals, distance)
     return roles, sure
+
+
+def _green_doors(roles: list[str], sure: np.ndarray, regions: Regions) -> None:
+    """Oblongs with upright sides among what houses are made of, taken for planting by their colour, are doors painted green."""
+    from scipy.ndimage import binary_fill_holes
+
+    own, other, size = regions.neighbours
+    reach = np.prod(regions.box[:, 2:] - regions.box[:, :2], axis=1)
+    green = [
+        r for r, role in enumerate(roles) if role == "planting" and 0 < reach[r] < LARGE_DOOR * regions.labels.size
+    ]
+    # Whole doors first, then the panels in them.
+    for region in sorted(green, key=lambda r: -reach[r]):
+        at = own == region
+        built = np.array([roles[near] in BUILT for near in other[at]], bool)
+        if size[at][built].sum() < AMONG * size[at].sum():
+            continue
+        left, top, right, bottom = regions.box[region].astype(int)
+        shown = binary_fill_holes(regions.labels[top:bottom, left:right] == region)
+        if shown.mean() > OBLONG and stands_upright(shown) > UPRIGHT:
+            roles[region], sure[region] = "door", 0.45
 
 
 def _one_floor(roles: list[str], sure: np.ndarray, regions: Regions, normals: np.ndarray, distance: np.ndarray) -> None:

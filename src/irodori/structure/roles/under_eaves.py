@@ -7,15 +7,13 @@ from collections.abc import Sequence
 import numpy as np
 
 from irodori.structure.regions.measure import Regions
+from irodori.structure.roles.building_pieces import stands_upright
 
 CELL = 0.005
 """Share of the picture up to which a cell under an eave is large."""
 
 UPRIGHT = 0.66
 """Share of its rows in which both sides of a pane stand where they usually do."""
-
-WAVERS = 3.0, 0.1
-"""px, and share of its width, by which a pen's upright line wavers."""
 
 NEAR = 0.055
 """Share of the picture's height within which the roof is right above."""
@@ -57,12 +55,3 @@ def under_eaves(
         elif role in ("glazing", "door"):
             roles[region], sure[region] = "wall", 0.35
     return roles, sure
-
-
-def stands_upright(own: np.ndarray) -> float:
-    """Share of the rows of a mask (H, W) bool in which its left and its right side stand where they usually do, the lesser."""
-    rows = np.flatnonzero(own.any(axis=1))
-    left = own[rows].argmax(axis=1)
-    right = own.shape[1] - 1 - own[rows, ::-1].argmax(axis=1)
-    wavers = max(WAVERS[0], WAVERS[1] * float(np.median(right - left)))
-    return min(float((np.abs(side - np.median(side)) < wavers).mean()) for side in (left, right))

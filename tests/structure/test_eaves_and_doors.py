@@ -1,10 +1,12 @@
-"""In a drawing by hand, slanting cells right under a roof are its soffit; panes stand upright, however the pen wavers."""
+"""In a drawing by hand, slanting cells right under a roof are its soffit; panes stand upright. A green oblong in a wall is a door."""
 
 import numpy as np
 import pytest
 
 from irodori.structure.regions.measure import measure_regions
-from irodori.structure.roles.under_eaves import stands_upright, under_eaves
+from irodori.structure.roles.building_pieces import stands_upright
+from irodori.structure.roles.rules import _green_doors
+from irodori.structure.roles.under_eaves import under_eaves
 
 ROOF, CELL, PANE, LONE = 1, 2, 3, 4
 
@@ -47,3 +49,15 @@ def test_how_upright_cells_stand(slope, upright):
     for y in range(60):
         own[y, 20 + int(slope * y) : 60 + int(slope * y)] = True
     assert (stands_upright(own) > 0.66) == upright
+
+
+def test_a_green_oblong_in_a_wall_is_a_door_and_a_ragged_one_a_plant():
+    labels = np.full((400, 640), 1, np.int32)
+    labels[200:330, 100:160] = 2
+    labels[220:260, 112:148] = 3  # a panel in it
+    rng = np.random.default_rng(5)
+    y, x = np.mgrid[0:400, 0:640]
+    labels[np.hypot(y - 260, x - 400) < 50 + rng.normal(0, 8, labels.shape)] = 4
+    roles, sure = ["sky", "wall", "planting", "planting", "planting"], np.full(5, 0.7)
+    _green_doors(roles, sure, measure_regions(labels, np.full((5, 3), 90.0)))
+    assert roles == ["sky", "wall", "door", "door", "planting"]
