@@ -53,11 +53,11 @@ def test_how_upright_cells_stand(slope, upright):
 
 def test_a_green_oblong_in_a_wall_is_a_door_and_a_ragged_one_a_plant():
     labels = np.full((400, 640), 1, np.int32)
-    labels[200:330, 100:160] = 2
-    labels[220:260, 112:148] = 3  # a panel in it
+    labels[250:330, 100:140] = 2
+    labels[262:290, 108:132] = 3  # a panel in it
     rng = np.random.default_rng(5)
     y, x = np.mgrid[0:400, 0:640]
-    labels[np.hypot(y - 260, x - 400) < 50 + rng.normal(0, 8, labels.shape)] = 4
+    labels[np.hypot(y - 260, x - 400) < 25 + rng.normal(0, 5, labels.shape)] = 4
     roles, sure = ["sky", "wall", "planting", "planting", "planting"], np.full(5, 0.7)
     _green_doors(roles, sure, measure_regions(labels, np.full((5, 3), 90.0)))
     assert roles == ["sky", "wall", "door", "door", "planting"]

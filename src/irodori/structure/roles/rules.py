@@ -134,7 +134,9 @@ def _green_doors(roles: list[str], sure: np.ndarray, regions: Regions) -> None:
     from scipy.ndimage import binary_fill_holes
 
     own, other, size = regions.neighbours
-    reach = np.prod(regions.box[:, 2:] - regions.box[:, :2], axis=1)
+    # Without pixels that strayed.
+    boxes = regions.main_box
+    reach = np.prod(boxes[:, 2:] - boxes[:, :2], axis=1)
     green = [
         r for r, role in enumerate(roles) if role == "planting" and 0 < reach[r] < LARGE_DOOR * regions.labels.size
     ]
@@ -144,7 +146,7 @@ def _green_doors(roles: list[str], sure: np.ndarray, regions: Regions) -> None:
         built = np.array([roles[near] in BUILT for near in other[at]], bool)
         if size[at][built].sum() < AMONG * size[at].sum():
             continue
-        left, top, right, bottom = regions.box[region].astype(int)
+        left, top, right, bottom = boxes[region].round().astype(int)
         shown = binary_fill_holes(regions.labels[top:bottom, left:right] == region)
         if shown.mean() > OBLONG and stands_upright(shown) > UPRIGHT:
             roles[region], sure[region] = "door", 0.45
