@@ -131,12 +131,10 @@ def guess_roles(
 
 def _green_doors(roles: list[str], sure: np.ndarray, regions: Regions) -> None:
     """Oblongs with upright sides among what houses are made of, taken for planting by their colour, are doors painted green."""
-    from scipy.ndimage import binary_fill_holes
+    from scipy.ndimage import binary_fill_holes, find_objects, label
 
     own, other, size = regions.neighbours
-    # Without pixels that strayed.
-    boxes = regions.main_box
-    reach = np.prod(boxes[:, 2:] - boxes[:, :2], axis=1)
+    reach = np.prod(regions.box[:, 2:] - regions.box[:, :2], axis=1)
     green = [
         r for r, role in enumerate(roles) if role == "planting" and 0 < reach[r] < LARGE_DOOR * regions.labels.size
     ]
@@ -146,8 +144,11 @@ def _green_doors(roles: list[str], sure: np.ndarray, regions: Regions) -> None:
         built = np.array([roles[near] in BUILT for near in other[at]], bool)
         if size[at][built].sum() < AMONG * size[at].sum():
             continue
-        left, top, right, bottom = boxes[region].round().astype(int)
-        shown = binary_fill_holes(regions.labels[top:bottom, left:right] == region)
+        left, top, right, bottom = regions.box[region].astype(int)
+        pieces, _ = label(regions.labels[top:bottom, left:right] == region)
+        largest = int(np.bincount(pieces.ravel())[1:].argmax()) + 1
+        # Without pixels that strayed, with the panels in it.
+        shown = binary_fill_holes((pieces == largest)[find_objects(pieces)[largest - 1]])
         if shown.mean() > OBLONG and stands_upright(shown) > UPRIGHT:
             roles[region], sure[region] = "door", 0.45
 
