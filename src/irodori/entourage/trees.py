@@ -9,7 +9,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.spatial import cKDTree
 
 from irodori.core.geometry.frames import unit_rows
 from irodori.core.geometry.shapes import swept
@@ -41,6 +40,8 @@ def crown_radius(kind: Kind, t: np.ndarray) -> np.ndarray:
 
 def grow_skeleton(kind: Kind, rng: np.random.Generator) -> Skeleton:
     """Grow the wood of a tree of a kind."""
+    from scipy.spatial import cKDTree
+
     foot = kind.height * kind.clear
     depth = kind.height - foot
     step = kind.height / STEPS

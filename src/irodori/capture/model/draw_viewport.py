@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 import numpy as np
+from numba import njit
 
 from irodori.core.colour import encode_srgb
 from irodori.core.structure import Structure
@@ -62,25 +63,32 @@ def _edge_cover(samples: np.ndarray, grid: int, structure: Structure) -> np.ndar
 
     soft = np.zeros(int(samples.max()) + 1, bool)
     soft[structure.of_role("planting")] = True
-    behind = np.repeat(np.repeat(_planting_is_behind(structure, soft), grid, axis=0), grid, axis=1)
-
-    def border(a, b, behind):
-        # Leaves have no outline, but what stands before them has.
-        leafy, both = soft[a] | soft[b], (soft[a] | (a == 0)) & (soft[b] | (b == 0))
-        return (a != b) & (~leafy | (behind & ~both))
-
-    right = border(samples[:, 1:], samples[:, :-1], behind[:, 1:])
-    below = border(samples[1:], samples[:-1], behind[1:])
     mark = np.zeros(samples.shape, np.uint8)
-    mark[:, :-1] |= right.astype(np.uint8)
-    mark[:, 1:] |= right.astype(np.uint8)
-    mark[:-1] |= below.astype(np.uint8)
-    mark[1:] |= below.astype(np.uint8)
+    _mark_borders(samples, grid, soft, _planting_is_behind(structure, soft), mark)
     # Two samples either side of the border are marked already; grow to about 1.2 px across.
     disc = np.array([[0, 1, 0], [1, 1, 1], [0, 1, 0]], np.uint8)
     mark = cv2.dilate(mark, disc)
     height, width = samples.shape[0] // grid, samples.shape[1] // grid
-    return mark.reshape(height, grid, width, grid).mean(axis=(1, 3), dtype=np.float32)
+    return cv2.resize(mark.astype(np.float32), (width, height), interpolation=cv2.INTER_AREA)
+
+
+@njit(cache=True)
+def _mark_borders(samples, grid, soft, behind, mark):
+    """Mark both samples (Y, X) at each border. Leaves have no outline, but what stands before them has."""
+    height, width = samples.shape
+    for y in range(height):
+        for x in range(width):
+            a = samples[y, x]
+            for dy, dx in ((0, 1), (1, 0)):
+                ny, nx = y + dy, x + dx
+                if ny == height or nx == width or samples[ny, nx] == a:
+                    continue
+                b = samples[ny, nx]
+                both = (soft[a] or a == 0) and (soft[b] or b == 0)
+                if (soft[a] or soft[b]) and (both or not behind[ny // grid, nx // grid]):
+                    continue
+                mark[y, x] = 1
+                mark[ny, nx] = 1
 
 
 def _planting_is_behind(structure: Structure, soft: np.ndarray) -> np.ndarray:
