@@ -50,3 +50,20 @@ def test_what_stands_in_water_is_dark_above_it():
     high = (origins + ways * structure.depth[y, x][:, None])[:, 2] + 0.5
     wet, dry = (albedo[y, x][(high > a) & (high < b)] for a, b in ((0.01, 0.06), (0.8, 1.5)))
     assert len(wet) > 20 and wet.mean() < 0.72 * dry.mean()
+
+
+def test_a_wall_ends_in_a_gap_over_its_floor():
+    floor = shapes.quad((-3, -3, 0), (3, -3, 0), (3, 3, 0), (-3, 3, 0))
+    walls = np.concatenate([shapes.box((-3, 3, -0.2), (3, 3.2, 2.6)), shapes.box((-3.2, -3, -0.2), (-3, 3.2, 2.6))])
+    parts = [Part("room floor", "oak", (0.5,) * 3, 1.0, floor), Part("wall", "render", (0.7,) * 3, 1.0, walls)]
+    structure, picture = picture_of(
+        parts, ViewSpec("here", (1.0, 1.2, 0.5), (0.6, 3.0, 0.1), 40.0), "where,finish\nall,as found"
+    )
+    albedo = picture.layers["albedo"].mean(axis=2)
+    walls = structure.of_role("wall")
+    y, x = np.nonzero(np.isin(structure.regions, walls) & (np.abs(structure.normal[..., 2]) < 0.3))
+    origins, ways = structure.camera.rays(x + 0.5, y + 0.5)
+    high = (origins + ways * structure.depth[y, x][:, None])[:, 2]
+    gap, above = (albedo[y, x][(high > a) & (high < b)] for a, b in ((0.004, 0.013), (0.03, 0.05)))
+    assert len(gap) > 60 and len(above) > 60
+    assert gap.mean() < 0.3 * above.mean()

@@ -1,4 +1,5 @@
-"""Soil and dust where things meet: at the feet of walls, under benches, along kerbs; and the wet margin of what stands in water."""
+"""Soil and dust where things meet: at the feet of walls, under benches, along kerbs; the gap between walls and floors; the wet margin
+of what stands in water."""
 
 from __future__ import annotations
 
@@ -28,6 +29,9 @@ WET, TIDE = np.float32(0.16), np.float32(0.5)
 SUNK = np.float32(0.08)
 """m over the water down to which something must reach at least, to stand in it."""
 
+GAP, SHADE = np.float32(0.018), np.float32(0.88)
+"""m that walls end over the floor they stand on, and how dark it is in that gap."""
+
 _AGE = SLOT["age"]
 
 
@@ -38,15 +42,16 @@ class _SoiledRows(NamedTuple):
     loose: np.ndarray
     age: np.ndarray
     low: np.ndarray
+    floor: np.ndarray
     levels: np.ndarray
 
 
 def soil_corners(tables: Tables, at: Places, close: np.ndarray, seed: int, look: Look) -> None:
-    """Darken a look's albedo in place where a share `close` (N,) of all directions meets something near, and wet what stands in
-    water."""
+    """Darken a look's albedo in place where a share `close` (N,) of all directions meets something near and in the gap that walls
+    leave over their floors, and wet what stands in water."""
     levels = np.unique(tables.high[tables.kind == WATER])
     surfaces = _SoiledRows(
-        tables.kind, tables.loose, tables.rows[tables.finish, _AGE].astype(np.float32), tables.low,
+        tables.kind, tables.loose, tables.rows[tables.finish, _AGE].astype(np.float32), tables.low, tables.floor,
         levels[np.isfinite(levels)].astype(np.float32),
     )  # fmt: skip
     _soil(
@@ -80,7 +85,7 @@ def _wetness(x, y, z, upright, low, levels, foot, seed):
 
 @njit(cache=True, nogil=True)
 def _soil(region, position, normal, foot, open_air, close, surfaces, seed, albedo, rough):
-    kind, loose, age, low, levels = surfaces
+    kind, loose, age, low, floor, levels = surfaces
     for i in range(len(region)):
         s = region[i]
         if s == 0 or kind[s] != OPAQUE or loose[s]:
@@ -99,6 +104,14 @@ def _soil(region, position, normal, foot, open_air, close, surfaces, seed, albed
             for k in range(3):
                 albedo[i, k] *= np.float32(1) - TIDE * wet
             rough[i] += (np.float32(0.04) - rough[i]) * np.float32(0.7) * wet
+        over = position[i, 2] - floor[s]
+        if over < GAP + foot[i] and abs(normal[i, 2]) < np.float32(0.3):
+            # The share of the pixel's height that lies in the gap.
+            half = np.float32(0.5) * foot[i]
+            share = (min(over + half, GAP) - max(over - half, np.float32(0))) / max(foot[i], np.float32(1e-6))
+            dark = np.float32(1) - SHADE * min(max(share, np.float32(0)), np.float32(1))
+            for k in range(3):
+                albedo[i, k] *= dark
         if close[i] <= LEAST:
             continue
         there = min((close[i] - LEAST) / (CORNER - LEAST), np.float32(1))

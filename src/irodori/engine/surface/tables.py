@@ -16,6 +16,10 @@ from irodori.finishes.slots import KINDS, SLOT
 OPAQUE, GLASS, WATER, LAMP = (KINDS.index(k) for k in ("opaque", "glass", "water", "lamp"))
 
 
+FLUSH, BURIED, LEAST_WALL = 0.05, 0.4, 1.2
+"""m that a floor may lie under the foot of a wall that stands on it, and over it; and that the wall rises over it at least."""
+
+
 @dataclass(frozen=True, eq=False)
 class Tables:
     """Per-triangle and per-surface arrays; surface 0 is the sky.
@@ -26,7 +30,8 @@ class Tables:
     `front` (S, 3) unit normal of flat upright surfaces (else 0), `left`, `width` (S,) m, where they begin along their
     level axis, and how long they are: masons start at the corner. `begin` (S,) m is the height at which courses begin,
     `stretch` (S,) their height over that of the finish. `card` (S, 3) is the unit normal by which finishes are laid out on surfaces read
-    from pixels, whose curves have no sides of their own; 0 for surfaces of a model.
+    from pixels, whose curves have no sides of their own; 0 for surfaces of a model. `floor` (S,) m is the level of the floor that a
+    wall stands on, −inf for all else.
     """
 
     tri_normal: np.ndarray
@@ -48,6 +53,7 @@ class Tables:
     begin: np.ndarray
     stretch: np.ndarray
     card: np.ndarray
+    floor: np.ndarray
 
 
 def build_tables(scene: Scene) -> Tables:
@@ -71,7 +77,7 @@ def build_tables(scene: Scene) -> Tables:
         scene.finishes.astype(np.float32), _batches(scene.finish_names), base, base, kind,
         scene.axis.astype(np.float32), emission, loose,
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
-        *scene.courses, _cards(scene.structure, count),
+        *scene.courses, _cards(scene.structure, count), _floors(scene.structure, size.low[:, 2], size.high[:, 2]),
     )  # fmt: skip
 
 
@@ -79,6 +85,18 @@ def _cards(structure: Structure, count: int) -> np.ndarray:
     out = np.zeros((count, 3), np.float32)
     if structure.mesh is None:
         out[structure.surfaces["id"]] = structure.surfaces[["nx", "ny", "nz"]]
+    return out
+
+
+def _floors(structure: Structure, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """The level of the floor that each wall stands on, from where all surfaces reach, `low` to `high` (S,) m."""
+    out = np.full(len(low), -np.inf, np.float32)
+    table = structure.surfaces
+    level = np.unique(table.loc[(table["role"] == "floor") & (table["nz"] > 0.95), "offset"].to_numpy(float))
+    for wall in structure.of_role("wall"):
+        under = level[(level > low[wall] - FLUSH) & (level < min(low[wall] + BURIED, high[wall] - LEAST_WALL))]
+        if len(under):
+            out[wall] = under.max()
     return out
 
 
