@@ -51,7 +51,7 @@ def with_mean_albedo(tables: Tables) -> Tables:
 
 
 PER_SURFACE = (
-    "finish", "base", "kind", "axis", "loose", "low", "high", "front", "left", "width", "begin", "stretch", "card",
+    "finish", "base", "kind", "axis", "loose", "low", "high", "front", "left", "width", "begin", "stretch", "card", "floor",
 )  # fmt: skip
 
 
