@@ -33,12 +33,6 @@ def picture_of(glazed, things, finishes="where,finish\nall,as found", quality="r
     return structure, iro.render(iro.dress(structure, finishes, "overcast"), quality)
 
 
-def seen(picture):
-    """All light but what panes mirror of the world in front, relative: what comes from inside, (H, W)."""
-    total = sum(picture.layers[name] for name in picture.layers if name != "albedo")
-    return total.mean(axis=2)
-
-
 @pytest.mark.parametrize("quality", ["draft", "review"])
 def test_what_stands_behind_glass_is_as_bright_as_what_passes(quality):
     """A panel that nothing but the view through the pane leads to: its back is to the room, its face to the glass."""

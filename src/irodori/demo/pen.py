@@ -7,6 +7,8 @@ from collections.abc import Iterable
 import cv2
 import numpy as np
 
+from irodori.core.pixels.runs import runs_of
+
 OVER = 3
 """Pixels of ink a pixel of paper, each way."""
 
@@ -61,8 +63,7 @@ def visible_runs(edges: np.ndarray, camera, depth: np.ndarray) -> list[np.ndarra
         xi, yi = np.clip(x, 1, width - 2).astype(int), np.clip(y, 1, height - 2).astype(int)
         before = np.stack([depth[yi + dy, xi + dx] for dy in (-1, 0, 1) for dx in (-1, 0, 1)]).max(0)
         seen = inside & (far < before * 1.004 + 0.01)
-        starts = np.flatnonzero(np.diff(np.concatenate([[0], seen.astype(int), [0]])))
-        runs += [place[[s, e - 1]] for s, e in zip(starts[::2], starts[1::2]) if e - s > 3]
+        runs += [place[[first, last]] for first, last in runs_of(seen) if last - first >= 3]
     return runs
 
 

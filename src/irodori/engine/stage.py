@@ -36,6 +36,7 @@ from irodori.engine.light.sunlight import BOTH, FRONT, NONE, first_alike, sun_sh
 from irodori.engine.light.window_light import Window, light_of_rooms
 from irodori.engine.lit import Lit, as_shining
 from irodori.engine.mirrors.panes import Ahead
+from irodori.engine.mirrors.sights import sights, sky_past_panes
 from irodori.engine.mirrors.specular import Surroundings, trace_specular
 from irodori.engine.part import Part
 from irodori.engine.rays.ray_scene import scene_rays
@@ -98,7 +99,8 @@ class Stage:
         self.pane_normal, self.pane_surface = self.tables.tri_normal[~solid], self.tables.tri_surface[~solid]
         self.sides = np.where(self.tables.rows[self.tables.finish, _TRANSLUCENT] > 0, BOTH, FRONT).astype(np.int8)
         self.sides[0] = NONE
-        self.panes_of_rooms = (self.tables.kind == GLASS) & (scene.rooms[:, 1] > 0)
+        glass, imagined = self.tables.kind == GLASS, scene.rooms[:, 1] > 0
+        self.panes_of_rooms, self.clear_panes = glass & imagined, glass & ~imagined
         camera = self.structure.camera
         self.parallel = camera.projection == "parallel"
         self.angle = float(camera.footprint(np.float32(1.0)))
@@ -145,9 +147,10 @@ class Stage:
         for lit in lights:
             lit.counted = least.index(lit.least)
         skies = np.stack([lit.sky for lit in lights], axis=2)
+        goes_on = sights(camera, fragments, tables.kind, self.clear_panes, self.lift, len(seeds))
         self.cache = build_cache(
             self.open, self.open_tables, skies, [lit.sun for lit in lights], lamps, least,
-            (points.position[seeds], points.normal[seeds]), self._sights(len(seeds)), camera.position, rays=effort.cells, seed=scene.seed,
+            (points.position[seeds], points.normal[seeds]), goes_on, camera.position, rays=effort.cells, seed=scene.seed,
         )  # fmt: skip
         gathered = np.zeros((len(points.region), 3 * len(least) + GATHERED * len(lights)), np.float32)
         direct = np.zeros((len(points.region), 3 * len(least)), np.float32)
@@ -178,19 +181,6 @@ class Stage:
         self.shining = {w: as_shining([lights[n] for n in chosen]) for w, chosen in self.weathers.items()}
         self._denoise(clear)
         self.clear, self.close = np.ascontiguousarray(clear.T)
-
-    def _sights(self, most: int) -> tuple[np.ndarray, np.ndarray]:
-        """Views that go on past panes and by way of water and panes, at most that many each: origins and directions."""
-        fragments, tables = self.fragments, self.tables
-        kind = tables.kind[fragments.region]
-        mirrors = np.flatnonzero((kind == GLASS) | (kind == WATER))
-        part = fragments.take(mirrors[:: max(1, len(mirrors) // most)])
-        position, view = fragment_positions(self.structure.camera, part, slice(None))
-        lift = self.lift(part.depth)[:, None]
-        facing = (view * part.normal).sum(axis=1, keepdims=True)
-        clear = (tables.kind[part.region] == GLASS) & ~self.panes_of_rooms[part.region]
-        origins = np.concatenate([(position + view * lift)[clear], position + part.normal * lift])
-        return origins, np.concatenate([view[clear], view - 2 * facing * part.normal])
 
     def _settle(self, lamps: LampSet, least: Sequence[float], seen: np.ndarray, direct: np.ndarray) -> None:
         """More rays where lamps cast the edge of a shadow."""
@@ -250,24 +240,12 @@ class Stage:
             return
         open_sky = np.zeros(width * height, bool)
         open_sky[self.fragments.pixel[self.fragments.region == 0]] = True
-        open_sky[self._sky_past_panes()] = True
+        open_sky[sky_past_panes(self.structure.camera, self.fragments, self.clear_panes, self.lift, self.open)] = True
         self.clouds = [NO_CLOUDS] * len(self.lights)
         for n, lit in enumerate(self.lights):
             if lit.clouds is not None and open_sky.any():
                 grid = clouds_before(self.structure.camera, lit.clouds, open_sky.reshape(height, width))
                 self.clouds[n] = grid, lit.clouds.lux, lit.clouds.around
-
-    def _sky_past_panes(self) -> np.ndarray:
-        """Pixels whose panes show the sky."""
-        fragments, tables = self.fragments, self.tables
-        clear = (tables.kind[fragments.region] == GLASS) & ~self.panes_of_rooms[fragments.region]
-        part = fragments.take(np.flatnonzero(clear))
-        if not len(part):
-            return part.pixel
-        position, view = fragment_positions(self.structure.camera, part, slice(None))
-        behind = position + view * self.lift(part.depth)[:, None]
-        _, met = self.open.closest(np.ascontiguousarray(behind, np.float32), np.ascontiguousarray(view, np.float32))
-        return part.pixel[met < 0]
 
     def look_up(self, index: np.ndarray, layers: Sequence[np.ndarray]) -> None:
         """Write the sky that the fragments at `index` show to the layers of every light, each (N, CHANNELS)."""

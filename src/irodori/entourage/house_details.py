@@ -38,10 +38,7 @@ class Side:
 
     def placed(self, triangles: np.ndarray) -> np.ndarray:
         """From the wall's own frame (along it to the right seen from inside, out, up) to that of the house."""
-        x, y, z = np.moveaxis(np.asarray(triangles, float), -1, 0)
-        for _ in range(self.quarter):
-            x, y = y + 0.0, -x
-        return np.stack([x, y, z], axis=-1)
+        return quarter_turned(triangles, self.quarter)
 
     def outside(self, low, high) -> np.ndarray:
         """A box in the wall's frame, `y` from its face outwards."""
@@ -77,8 +74,16 @@ class Shell:
         return self.sides[0].tall if self.ridge is None else self.ridge
 
 
-def door_place(side: Side) -> tuple[float, float] | None:
-    """Where a wall without a door takes one: the middle of it, and the width free about it, m. None where there is no place."""
+def quarter_turned(points: np.ndarray, times: int) -> np.ndarray:
+    """Points (…, 3) turned about z, clockwise from above."""
+    x, y, z = np.moveaxis(np.asarray(points, float), -1, 0)
+    for _ in range(times % 4):
+        x, y = y + 0.0, -x
+    return np.stack([x, y, z], axis=-1)
+
+
+def door_place(side: Side) -> float | None:
+    """Where a wall without a door takes one: the middle of it, m along the wall. None where there is no place."""
     if side.tall < DOOR[1] + 0.25 or any(low < 0.35 for _, _, low, _ in side.openings):
         return None
     places = side.free(DOOR[0] + 0.3, 0.0, DOOR[1] + 0.2, 0.5)
@@ -87,7 +92,7 @@ def door_place(side: Side) -> tuple[float, float] | None:
     # The one nearest to the middle: where a hall and stairs would be.
     a, b = min(places, key=lambda place: abs(place[0] + place[1]))
     slack = (b - a) / 2 - DOOR[0] / 2 - 0.15
-    return float(np.clip(0.0, (a + b) / 2 - slack, (a + b) / 2 + slack)), b - a
+    return float(np.clip(0.0, (a + b) / 2 - slack, (a + b) / 2 + slack))
 
 
 def build_details(shell: Shell, door: int | None, path: float, seed: int) -> list[Part]:
@@ -110,11 +115,11 @@ def build_details(shell: Shell, door: int | None, path: float, seed: int) -> lis
     parts = []
     if door is not None:
         side = shell.sides[door]
-        place = door_place(side)
-        if place is not None:
-            parts += _door(side, place[0], leaf, white, stone, metal)
+        middle = door_place(side)
+        if middle is not None:
+            parts += _door(side, middle, leaf, white, stone, metal)
             if path:
-                gravel.append(side.outside((place[0] - 0.6, 0.45, -0.05), (place[0] + 0.6, path, 0.025)))
+                gravel.append(side.outside((middle - 0.6, 0.45, -0.05), (middle + 0.6, path, 0.025)))
     if shell.ridge is not None:
         _roof(shell, metal, brick, stone, rng)
     made: tuple[tuple[list[np.ndarray], Callable], ...] = (

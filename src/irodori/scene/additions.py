@@ -19,7 +19,7 @@ from irodori.entourage.entourage_list import EntourageList, Where
 from irodori.entourage.horizon import build_horizon
 from irodori.entourage.people import SEAT
 from irodori.finishes import Finish, find_finish
-from irodori.scene.assign import all_surfaces
+from irodori.scene.assign import all_surfaces, flagged
 from irodori.scene.cover import Added, Cover, cover_structure
 from irodori.scene.neighbours import Settled, surfaces_of
 from irodori.scene.placing import Spot, spots_of
@@ -132,7 +132,7 @@ def add_entourage(
         When a place is not in the picture, or an entry brings too many.
     """
     key = (structure.fragments, entourage.entries, tuple(one.house for one in settled), season, seed, first)
-    return _added.of(mesh, key, lambda: _add(structure, mesh, entourage, settled, season, seed, first))  # fmt: skip
+    return _added.of(mesh, key, lambda: _add(structure, mesh, entourage, settled, season, seed, first))
 
 
 def _add(structure, mesh, entourage, settled, season, seed, first) -> Additions | None:
@@ -254,9 +254,7 @@ def _stand(entry: Entry, structure: Structure, grounds: RayScene | None, season:
 def _grounds(structure: Structure, mesh: Mesh) -> RayScene:
     """What things given by their place in the world are set down on: never a roof, however high it lies."""
     table = all_surfaces(structure)
-    bears = np.zeros(int(max(table["id"].max(), mesh.surface.max(initial=0))) + 1, bool)
-    bears[table.loc[table["role"].isin(BEARING), "id"].to_numpy()] = True
-    return RayScene(mesh.triangles[bears[mesh.surface]])
+    return RayScene(mesh.triangles[flagged(table, table["role"].isin(BEARING), mesh)[mesh.surface]])
 
 
 def _natural(kind: Kind, chance: float) -> float:

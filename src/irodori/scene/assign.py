@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import fnmatch
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -13,6 +13,7 @@ import pandas as pd
 from irodori.core.capture import DRAWN
 from irodori.core.colour import encode_srgb, hex_to_linear
 from irodori.core.errors import FinishError
+from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import SPECIFICITY, Rule, Selector
@@ -94,6 +95,13 @@ def all_surfaces(structure: Structure) -> pd.DataFrame:
     shared = ["id", "role", "name", "material", "colour", "nz", "offset"]
     shared = [c for c in shared if c in structure.surfaces and c in structure.hidden_surfaces]
     return pd.concat([structure.surfaces[shared], structure.hidden_surfaces[shared]], ignore_index=True)
+
+
+def flagged(table: pd.DataFrame, rows: Sequence[bool] | pd.Series, mesh: Mesh) -> np.ndarray:
+    """Which surfaces some rows of a table are, (S,) bool by id, for all of the table and of a mesh."""
+    out = np.zeros(int(max(table["id"].max(), mesh.surface.max(initial=0))) + 1, bool)
+    out[table["id"].to_numpy()[np.asarray(rows, bool)]] = True
+    return out
 
 
 def names_of(table: pd.DataFrame) -> dict:

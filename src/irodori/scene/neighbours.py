@@ -8,15 +8,17 @@ from typing import NamedTuple
 
 import numpy as np
 
+from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.core.kept import Kept
 from irodori.core.model import Mesh
+from irodori.core.pixels.runs import runs_of
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry, Part
 from irodori.entourage.catalogue import ENTOURAGE
 from irodori.entourage.entourage_list import Where
-from irodori.entourage.house_details import Opening, Shell, Side, build_details, door_place
-from irodori.scene.assign import all_surfaces
+from irodori.entourage.house_details import Opening, Shell, Side, build_details, door_place, quarter_turned
+from irodori.scene.assign import all_surfaces, flagged
 
 BESIDE = re.compile(r"neighbou?rs?|context|surroundings?|adjacent|existing", re.I)
 """Words in the names of what stands beside the design."""
@@ -114,10 +116,8 @@ def _settle(structure: Structure, seed: int) -> list[Settled]:
 
 def _planted(structure: Structure) -> np.ndarray:
     """Which triangles of the model are planting, (T,) bool."""
-    table, surface = all_surfaces(structure), structure.mesh.surface
-    planting = np.zeros(int(max(table["id"].max(), surface.max(initial=0))) + 1, bool)
-    planting[table.loc[table["role"] == "planting", "id"].to_numpy()] = True
-    return planting[surface]
+    table, mesh = all_surfaces(structure), structure.mesh
+    return flagged(table, table["role"] == "planting", mesh)[mesh.surface]
 
 
 def _find(structure: Structure, mesh: Mesh) -> list[House]:
@@ -129,11 +129,8 @@ def _find(structure: Structure, mesh: Mesh) -> list[House]:
         role == "context" or (role in ("wall", "roof") and BESIDE.search(f"{name} {material}") is not None)
         for role, name, material in zip(table["role"], table["name"], table["material"])
     ]
-    count = int(max(table["id"].max(), mesh.surface.max(initial=0))) + 1
-    wanted, open_ = np.zeros(count, bool), np.zeros(count, bool)
-    wanted[table["id"].to_numpy()[beside]] = True
-    open_[table["id"].to_numpy()[table["role"].isin(("glazing", "door")).to_numpy()]] = True
-    soup = mesh.triangles[wanted[mesh.surface]].astype(float)
+    wanted = flagged(table, beside, mesh)[mesh.surface]
+    soup = mesh.triangles[wanted].astype(float)
     if not len(soup):
         return []
     corners, of = np.unique(np.round(soup.reshape(-1, 3) / WELD).astype(np.int64), axis=0, return_inverse=True)
@@ -141,21 +138,21 @@ def _find(structure: Structure, mesh: Mesh) -> list[House]:
     pairs = np.concatenate([of[:, [0, 1]], of[:, [1, 2]]])
     joined = coo_matrix((np.ones(len(pairs)), pairs.T), shape=(len(corners),) * 2)
     piece = connected_components(joined, directed=False)[1][of[:, 0]]
-    normals = mesh.normals()[wanted[mesh.surface]]
+    normals = mesh.normals()[wanted]
     upright = np.abs(normals[:, 2]) < UPRIGHT
-    openings = mesh.triangles[open_[mesh.surface]].astype(float)
+    openings = mesh.triangles[flagged(table, table["role"].isin(("glazing", "door")), mesh)[mesh.surface]].astype(float)
     pieces = [soup[piece == k] for k in np.unique(piece)]
     houses = []
     for k, own in zip(np.unique(piece), pieces):
         walls = own[upright[piece == k]]
         if len(walls):
-            house = _house(walls, own, pieces, openings)
+            house = _house(walls, pieces, openings)
             if house is not None:
                 houses.append(house)
     return houses
 
 
-def _house(walls: np.ndarray, own: np.ndarray, pieces: list[np.ndarray], openings: np.ndarray) -> House | None:
+def _house(walls: np.ndarray, pieces: list[np.ndarray], openings: np.ndarray) -> House | None:
     """A house of a piece of the model, when its walls stand on an oblong of a house's size."""
     import cv2
 
@@ -227,18 +224,15 @@ def _eaves(walls: np.ndarray) -> float:
 
 def _pitched(triangles: np.ndarray, eaves: float) -> np.ndarray:
     """The triangles of a pitched roof over walls of a height."""
-    n = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
-    n /= np.maximum(np.linalg.norm(n, axis=1, keepdims=True), 1e-12)
-    return triangles[(n[:, 2] > 0.3) & (n[:, 2] < 0.96) & (triangles[..., 2].max(axis=1) > eaves)]
+    up = unit_rows(face_normals(triangles))[:, 2]
+    return triangles[(up > 0.3) & (up < 0.96) & (triangles[..., 2].max(axis=1) > eaves)]
 
 
 def _openings_in(holes: np.ndarray, half: float, away: float, quarter: int) -> tuple[Opening, ...]:
     """Panes and doors in one wall, each as its bounding oblong."""
     if not len(holes):
         return ()
-    points = holes.copy()
-    for _ in range((4 - quarter) % 4):
-        points = np.stack([points[..., 1], -points[..., 0], points[..., 2]], axis=-1)
+    points = quarter_turned(holes, -quarter)
     points = points[(np.abs(points[..., 1] - away) < 0.3).all(axis=1) & (np.abs(points[..., 0]) < half).all(axis=1)]
     out: list[list[float]] = []
     # Triangles that touch are of one pane.
@@ -290,10 +284,10 @@ def _line(house: House, a, b) -> np.ndarray:
 def _reach_of_path(house: House, door: int, grounds: RayScene) -> float:
     """How far the path from the door leads before it meets something else than open ground, m."""
     side = house.shell.sides[door]
-    place = door_place(side)
+    middle = door_place(side)
     out = []
     for aside in (-0.6, 0.6):
-        ends = side.placed(np.array([[place[0] + aside, side.away + d, 0.0] for d in (0.6, YARD[1] + 0.6)]))
+        ends = side.placed(np.array([[middle + aside, side.away + d, 0.0] for d in (0.6, YARD[1] + 0.6)]))
         open_ = _is_open(grounds, _line(house, ends[0, :2], ends[1, :2]), house.foot[2])
         out.append(0.6 + YARD[1] * (int(np.argmin(open_)) if not open_.all() else len(open_)) / len(open_))
     return min(out) if min(out) > 1.2 else 0.0
@@ -307,7 +301,7 @@ def _plot(house: House, door: int | None, grounds: RayScene, houses: list[House]
     out = []
     kind = ENTOURAGE[str(rng.choice(["hornbeam hedge", "yew hedge"], p=[0.75, 0.25]))]
     tall = float(rng.uniform(1.0, 1.35))
-    gate = door_place(front)[0] if door is not None else 0.0
+    gate = door_place(front) if door is not None else 0.0
 
     def at(x: float, y: float) -> np.ndarray:
         """From the front wall's frame to the house's."""
@@ -324,7 +318,7 @@ def _plot(house: House, door: int | None, grounds: RayScene, houses: list[House]
         a, b = at(*a), at(*b)
         places = _line(house, a, b)
         open_ = _is_open(grounds, places, level) & ~_near_others(places, house, houses)
-        for first, last in _stretches(open_):
+        for first, last in runs_of(open_):
             if last - first >= 3:
                 ends = (*places[first], level), (*places[last], level)
                 out.append(Entry("", kind, Where("along", tuple(tuple(map(float, e)) for e in ends)), height=tall))
@@ -361,9 +355,3 @@ def _away(places: np.ndarray, house: House) -> np.ndarray:
     x, y = np.abs((places - house.foot[:2]) @ house.spin[:2, :2].T).T
     front, end = house.shell.sides[0], house.shell.sides[1]
     return np.hypot(np.maximum(x - end.away, 0), np.maximum(y - front.away, 0))
-
-
-def _stretches(flags: np.ndarray) -> list[tuple[int, int]]:
-    """First and last index of each run of true."""
-    edges = np.diff(np.concatenate([[0], flags.astype(int), [0]]))
-    return list(zip(np.flatnonzero(edges == 1).tolist(), (np.flatnonzero(edges == -1) - 1).tolist()))

@@ -9,6 +9,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.fragments import Fragments
+from irodori.core.pixels.borders import within_regions
 from irodori.core.tiles import for_each_tile, split_tiles
 from irodori.engine.image.specks import hold_specks
 
@@ -139,6 +140,8 @@ def smooth_reflections(
 
 def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black, broad) -> np.ndarray:
     """Smoothed channels of some rows, (h, w, C)."""
+    import cv2
+
     height, width = first.shape
     flat = first.ravel()
     current = np.empty((height, width, channels.stop - channels.start), np.float32)
@@ -155,12 +158,15 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
     rows = split_tiles(height, max(height // 16, 8))
     tone, held = (np.zeros((height, width), np.float32) for _ in range(2))
     source, target = current, np.empty_like(current)
+    # In the midst of ripples tones are told by their median: where few rays out of many meet what is bright, grain is denser than specks.
+    rippled = within_regions(region, 5) & (alpha >= RIPPLED)
     for level in range(passes):
         sigma = np.float32(noise * 0.75**level)
         for_each_tile(rows, lambda span, source=source: _tones(source, alpha, black, tone, *span))
         if not level:
             for_each_tile(rows, lambda span: hold_specks(tone, region, 8, 3, held, *span))
-        guide = _without_grain(tone if level else held, region, alpha)
+        guide = tone if level else held
+        guide = np.where(rippled, cv2.medianBlur(guide, 5), guide)
 
         def work(span, source=source, target=target, guide=guide, stride=1 << level, sigma=sigma) -> None:
             _smooth_rows(source, guide, target, region, normal, alpha, broad, stride, sigma, *span)
@@ -168,17 +174,6 @@ def _smooth_band(layers, channels, fragments, first, alpha, passes, noise, black
         for_each_tile(rows, work)
         source, target = target, source
     return source
-
-
-def _without_grain(tone: np.ndarray, region: np.ndarray, alpha: np.ndarray) -> np.ndarray:
-    """Tones (h, w) of ripples as they are in their midst: where few rays out of many meet what is bright, grain is denser than
-    single specks."""
-    import cv2
-
-    around = np.ones((5, 5), np.uint8)
-    number = region.astype(np.float32)
-    within = (cv2.erode(number, around) == cv2.dilate(number, around)) & (alpha >= RIPPLED)
-    return np.where(within, cv2.medianBlur(tone, 5), tone)
 
 
 def _write_band(layers, channels, first, alpha, smooth) -> None:

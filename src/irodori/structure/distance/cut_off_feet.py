@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.core.pixels.runs import runs_of
 from irodori.structure.regions.measure import Regions
 
 LONGEST = 400
@@ -37,7 +38,7 @@ def cut_off(
     rays = camera.rays(np.arange(width) + 0.5, np.full(width, height - ROW + 0.5))[1].astype(float)
     grounded = level[anchor] and (row == anchor).any()
     votes, hinges = [], []
-    for first, last in _runs(~level[row] & (row > 0) & (row != sky)):
+    for first, last in runs_of(~level[row] & (row > 0) & (row != sky)):
         beside = [int(row[at]) for at in (first - 1, last + 1) if 0 <= at < width and level[row[at]]]
         run = row[first : last + 1]
         column = len(beside) == 2 and len(run) < BROADEST * width and _slim(regions, run)
@@ -60,9 +61,3 @@ def _slim(regions: Regions, own: np.ndarray) -> bool:
     """Whether the regions of a run (N,) are as slim and as tall as columns are."""
     tall = regions.box[own, 3] - regions.box[own, 1]
     return bool(regions.slim[own].all() and np.median(tall) > TALLEST_LEG * len(regions.labels))
-
-
-def _runs(chosen: np.ndarray) -> list[tuple[int, int]]:
-    """First and last places of the runs of chosen ones."""
-    ends = np.flatnonzero(np.diff(np.concatenate([[0], chosen.astype(np.int8), [0]])))
-    return list(zip(ends[::2].tolist(), (ends[1::2] - 1).tolist()))

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 
 import numpy as np
 from numba import njit
 from scipy import ndimage
 
-from irodori.core.pixels.borders import border_steps
+from irodori.core.pixels.borders import border_steps, counted, within_regions
 from irodori.core.pixels.nearest import filled_from_nearest
 from irodori.core.pixels.zones import zone_means
 
@@ -112,39 +112,24 @@ def pieces_behind_posts(
     left, right = labels[:, :-1], labels[:, 1:]
     beside = np.bincount(left[(left != right) & bars[right]], minlength=count)
     beside += np.bincount(right[(left != right) & bars[left]], minlength=count)
-    along, across = _crossings(filled_from_nearest(labels, bars[labels]), bars[labels], count)
-    parent = np.arange(count)
-    for pair, length in along.items():
-        a, b = divmod(pair, count)
+    along, across = _crossings(filled_from_nearest(labels, bars[labels]), bars[labels])
+    pairs = []
+    for (a, b), length in along.items():
         small = a if area[a] < area[b] else b
-        if fixed[a] or fixed[b] or area[small] > PIECE * labels.size:
+        if fixed[a] or fixed[b] or area[small] > PIECE * labels.size or beside[small] < SHORTEST_POST:
             continue
-        if length < max(SHORTEST_POST, STEEP * across.get(pair, 0)) or beside[small] < SHORTEST_POST:
-            continue
-        if np.abs(mean[a] - mean[b]).max() <= SAME_TONE:
-            a, b = _root(parent, a), _root(parent, b)
-            if a != b:
-                larger, lesser = (a, b) if area[a] >= area[b] else (b, a)
-                parent[lesser] = larger
+        steep = length >= max(SHORTEST_POST, STEEP * across.get((a, b), 0))
+        if steep and np.abs(mean[a] - mean[b]).max() <= SAME_TONE:
+            pairs.append((a, b))
     # Panes of a window, all small, stay apart.
-    roots = {k: _root(parent, k) for k in range(count)}
-    return {k: root for k, root in roots.items() if root != k and large[root]}
-
-
-def _inside(labels: np.ndarray) -> np.ndarray:
-    """Pixels (H, W) whose eight neighbours are of their own region."""
-    import cv2
-
-    around = np.ones((3, 3), np.uint8)
-    as_float = labels.astype(np.float32)  # exact up to 16 million regions
-    return cv2.erode(as_float, around) == cv2.dilate(as_float, around)
+    return {k: root for k, root in enumerate(_united(pairs, area).tolist()) if root != k and large[root]}
 
 
 def _bars(labels: np.ndarray, area: np.ndarray) -> np.ndarray:
     """Which regions (R,) are thin members: nowhere thick, and long."""
     import cv2
 
-    depth = cv2.distanceTransform(_inside(labels).astype(np.uint8), cv2.DIST_L2, 3)
+    depth = cv2.distanceTransform(within_regions(labels, 3).astype(np.uint8), cv2.DIST_L2, 3)
     deepest = np.zeros(len(area), np.float32)
     np.maximum.at(deepest, labels.ravel(), depth.ravel())
     found = ndimage.find_objects(labels, max_label=len(area) - 1)
@@ -153,16 +138,14 @@ def _bars(labels: np.ndarray, area: np.ndarray) -> np.ndarray:
     return (area > 0) & (thick <= THINNEST * labels.shape[1]) & (length >= SLENDER * thick) & (length >= SHORTEST_POST)
 
 
-def _crossings(labels: np.ndarray, bars: np.ndarray, count: int) -> tuple[dict[int, int], dict[int, int]]:
-    """Lengths, px, of the borders between two labels within `bars` (H, W) bool that run up and down, and of those that run level;
-    keys low · count + high."""
+def _crossings(labels: np.ndarray, bars: np.ndarray) -> tuple[dict[tuple[int, int], int], ...]:
+    """Lengths, px, by pair (low, high) of the borders within `bars` (H, W) bool that run up and down, and of those that run level."""
     out = []
     for a, b in ((np.s_[:, :-1], np.s_[:, 1:]), (np.s_[:-1], np.s_[1:])):
         at = (labels[a] != labels[b]) & (bars[a] | bars[b])
-        low, high = np.minimum(labels[a], labels[b])[at], np.maximum(labels[a], labels[b])[at]
-        pair, length = np.unique(low.astype(np.int64) * count + high, return_counts=True)
-        out.append(dict(zip(pair.tolist(), length.tolist())))
-    return out[0], out[1]
+        low, high, length = counted(np.minimum(labels[a], labels[b])[at], np.maximum(labels[a], labels[b])[at])
+        out.append(dict(zip(zip(low.tolist(), high.tolist()), length.tolist())))
+    return tuple(out)
 
 
 def inner_span(grey: np.ndarray, labels: np.ndarray) -> np.ndarray:
@@ -194,13 +177,18 @@ def _join(encoded: np.ndarray, labels: np.ndarray, chosen: Callable) -> np.ndarr
     if not pairs:
         return labels
     area = np.bincount(labels.ravel(), minlength=int(labels.max()) + 1)
+    return _united(pairs, area)[labels]
+
+
+def _united(pairs: Iterable[tuple[int, int]], area: np.ndarray) -> np.ndarray:
+    """The largest region that each one (R,) int32 is joined with by `pairs`, or itself."""
     parent = np.arange(len(area))
     for a, b in pairs:
         a, b = _root(parent, a), _root(parent, b)
         if a != b:
             larger, lesser = (a, b) if area[a] >= area[b] else (b, a)
             parent[lesser] = larger
-    return np.array([_root(parent, k) for k in range(len(parent))], np.int32)[labels]
+    return np.array([_root(parent, k) for k in range(len(parent))], np.int32)
 
 
 def _root(parent: np.ndarray, k: int) -> int:
