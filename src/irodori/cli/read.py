@@ -26,7 +26,7 @@ def add_to(app: typer.Typer) -> None:
         told: dict,
         source: SourceArgument,
         out: Annotated[str | None, typer.Option("--out", metavar="FILE", help="Structure file (.exr); a .json and a .png come beside it.")] = None,
-        cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use the reading kept from last time.")] = True,
+        cache: Annotated[bool, typer.Option("--cache/--no-cache", help="Use what was kept from last time.")] = True,
         shown: ExplainOption = False, as_json: JsonOption = False,
     ) -> None:  # fmt: skip
         """Read the structure: camera, surfaces, depth, lines and roles.
@@ -49,7 +49,7 @@ def add_to(app: typer.Typer) -> None:
             explain(values.explained(), as_json)
             return
         with progress_bar(as_json) as progress:
-            capture = job.open(progress)
+            capture = job.open(progress, cache=cache)
             structure = job.read(capture, progress, cache=cache)
         target = Path(out or f"{capture.name}-structure.exr")
         written = [str(p) for p in structure.save(target)]

@@ -5,12 +5,16 @@ What pixels show always comes from the region map; these solids only cast shadow
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from irodori.core.geometry.surface_measures import edges_of
 from irodori.core.kept import Kept
 from irodori.core.model import Mesh
+from irodori.core.recipe import FromMemory
 from irodori.core.structure import Structure
+from irodori.formats.made_before import made_before
 
 THICKNESS = {"wall": 0.25, "roof": 0.2, "slab": 0.2, "soffit": 0.15, "ceiling": 0.15, "column": 0.15}
 """How deep a surface is closed away from the camera, m."""
@@ -51,7 +55,8 @@ _made: Kept[Mesh] = Kept()
 
 def solids_from_structure(structure: Structure) -> Mesh:
     """The solids of a structure; see `_solids`. Asked again for the same object it gives the same mesh."""
-    return _made.of(structure, None, lambda: _solids(structure))
+    seen = replace(structure, origin=FromMemory())
+    return _made.of(structure, None, lambda: made_before("solids", lambda: _solids(structure), seen))
 
 
 def _solids(structure: Structure) -> Mesh:

@@ -9,6 +9,7 @@ from pathlib import Path
 import irodori
 from irodori.core.errors import IrodoriError
 from irodori.core.structure import Structure
+from irodori.formats.made_before import cache_folder
 
 READING = 65
 """Raised whenever a change of the code changes what is read."""
@@ -17,16 +18,9 @@ KEEP = 60
 """Readings kept; the oldest go first."""
 
 
-def cache_folder() -> Path:
-    """Where readings are kept: `IRODORI_CACHE`, or the user's cache folder."""
-    import platformdirs
-
-    return Path(os.environ.get("IRODORI_CACHE") or platformdirs.user_cache_path("irodori")) / "structure"
-
-
 def cached_structure(key: str) -> Structure | None:
     """The reading kept under `key`, or None."""
-    path = cache_folder() / f"{irodori.__version__}.{READING}-{key}.exr"
+    path = _file(key)
     if not path.is_file():
         return None
     try:
@@ -39,10 +33,14 @@ def cached_structure(key: str) -> Structure | None:
 
 def keep_structure(key: str, structure: Structure) -> None:
     """Keep a reading; a cache that cannot be written is no reason to fail."""
-    folder = cache_folder()
+    path = _file(key)
     with contextlib.suppress(IrodoriError, OSError):
-        structure.save(folder / f"{irodori.__version__}.{READING}-{key}.exr")
-        for old in sorted(folder.glob("*.exr"), key=lambda p: p.stat().st_mtime)[:-KEEP]:
+        structure.save(path)
+        for old in sorted(path.parent.glob("*.exr"), key=lambda p: p.stat().st_mtime)[:-KEEP]:
             old.unlink(missing_ok=True)
             for ending in (".json", ".ply"):
                 old.with_suffix(ending).unlink(missing_ok=True)
+
+
+def _file(key: str) -> Path:
+    return cache_folder("structure") / f"{irodori.__version__}.{READING}-{key}.exr"

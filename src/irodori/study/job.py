@@ -7,7 +7,7 @@ from pathlib import Path
 
 import irodori
 from irodori.capture import open_capture, open_model
-from irodori.capture.model.model import kept_view
+from irodori.capture.model.model import WHOLE_FILES, kept_view
 from irodori.core import late
 from irodori.core.capture import Capture
 from irodori.core.errors import CaptureError, RecipeError
@@ -15,8 +15,9 @@ from irodori.core.progress import Progress
 from irodori.core.recipe import FromCapture, FromModel, FromStructure, LightChoice, Recipe
 from irodori.core.scene import Scene
 from irodori.core.structure import Structure
-from irodori.engine.rays.ray_scene import ray_kernel
+from irodori.engine.rays.ray_scene import present_kernel, ray_kernel
 from irodori.finishes import Schedule, read_schedule
+from irodori.formats.made_before import made_before
 from irodori.formats.read_image import file_digest
 from irodori.light import read_lamps
 from irodori.light.in_recipes import light_from
@@ -51,20 +52,20 @@ class Job:
 
     def run(self, progress: Progress | None = None, *, cache: bool = True) -> Picture:
         """All stages one after the other; errors are those of the stages."""
-        structure = self.read(self.open(progress), progress, cache=cache)
+        structure = self.read(self.open(progress, cache=cache), progress, cache=cache)
         return self.render(self.dress(structure), progress)
 
-    def open(self, progress: Progress | None = None) -> Capture:
-        """Open what comes in. Raises CaptureError, ModelError, or RecipeError when it is missing or has changed."""
+    def open(self, progress: Progress | None = None, *, cache: bool = True) -> Capture:
+        """Open what comes in, as it was kept where `cache` and nothing changed. Raises CaptureError, ModelError, or RecipeError when it is missing or has changed."""
         self._check_version()
         source = self.recipe.source
         with ray_kernel(self._rays()):
             if isinstance(source, FromModel):
-                opened = self._open_view(source, progress)
+                opened = self._open_view(source, progress, cache)
             elif isinstance(source, FromStructure):
                 return capture_of_structure(self._found(self.moved or source.file, None))
             elif isinstance(source, FromCapture):
-                opened = self._open_picture(source)
+                opened = self._open_picture(source, cache)
             else:
                 if self.moved is None:
                     raise RecipeError(
@@ -143,22 +144,38 @@ class Job:
                 "or allow differences"
             )
 
-    def _open_picture(self, source: FromCapture) -> Capture:
+    def _open_picture(self, source: FromCapture, cache: bool) -> Capture:
         file = self._found(self.moved or source.file, source.digest)
         passes = {name: self._found(path, None) for name, path in source.passes.items()}
+        if not cache:
+            return self._open_files(source, file, passes)
+        digests = [file_digest(path) for path in (file, *passes.values())]
+        return made_before(
+            "capture", lambda: self._open_files(source, file, passes), source, file, list(passes), digests
+        )
+
+    def _open_files(self, source: FromCapture, file: Path, passes: dict[str, Path]) -> Capture:
         return open_capture(
             file, passes or None, kind=source.kind, near=source.near, far=source.far, clean=source.clean, keep=source.keep,
             remove=source.remove, north=source.north,
         )  # fmt: skip
 
-    def _open_view(self, source: FromModel, progress: Progress | None) -> Capture:
-        files = [self.moved] if self.moved else source.files
+    def _open_view(self, source: FromModel, progress: Progress | None, cache: bool) -> Capture:
+        paths = [self._found(file, None) for file in ([self.moved] if self.moved else source.files)]
+        read = [*paths, self._found(source.views, None)] if source.views else paths
+        whole = all(path.is_file() for path in read) and all(path.suffix.lower() in WHOLE_FILES for path in paths)
+        if not (cache and whole):
+            return self._take_view(source, paths, progress)
+        made_from = source, self.exact, present_kernel(), paths, [file_digest(path) for path in read]
+        return made_before("view", lambda: self._take_view(source, paths, progress), *made_from)
+
+    def _take_view(self, source: FromModel, paths: list[Path], progress: Progress | None) -> Capture:
         views = self._found(source.views, None) if source.views else None
         model = open_model(
-            [self._found(f, None) for f in files], up=source.up, unit=source.unit, north=source.north, views=views
+            paths, up=source.up, unit=source.unit, north=source.north, views=views
         )  # fmt: skip
         if self.exact and source.digest and model.data.digest != source.digest:
-            raise RecipeError(f"The model '{files[0]}' has changed since '{self._name}' was made")
+            raise RecipeError(f"The model '{paths[0]}' has changed since '{self._name}' was made")
         view = source.view
         if source.camera is not None:
             view = kept_view(source.view or "view", source.camera)

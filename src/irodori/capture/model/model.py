@@ -183,7 +183,7 @@ class _Read(NamedTuple):
 _read: OrderedDict[tuple, _Read] = OrderedDict()
 """Models read last, by their content: one that is asked for again is not read again."""
 
-WHOLE = (".glb",)
+WHOLE_FILES = (".glb",)
 """Files that hold all that belongs to a model; others may name files that have changed."""
 
 KEPT = 2
@@ -210,7 +210,7 @@ def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str
     import pandas as pd
 
     read = _Read(mesh, pd.DataFrame(rows, columns=list(SURFACE_COLUMNS)), tuple(specs), tuple(notes))
-    if all(path.suffix.lower() in WHOLE for path in paths):
+    if all(path.suffix.lower() in WHOLE_FILES for path in paths):
         _read[key] = read
         if len(_read) > KEPT:
             _read.popitem(last=False)

@@ -6,14 +6,17 @@ size in sprays, thin at the rim and dense within, and dark where they shade each
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from irodori.core.fragments import Fragments
 from irodori.core.kept import Kept
 from irodori.core.model import Mesh
+from irodori.core.recipe import FromMemory
 from irodori.core.structure import Structure
+from irodori.engine.rays.ray_scene import present_kernel
+from irodori.formats.made_before import made_before
 from irodori.scene.cover import as_added, cover_structure
 from irodori.scene.crowns.behind import behind_in_model, behind_in_picture, joined
 from irodori.scene.crowns.in_outlines import find_outlines, sprays_in_outlines, within_outlines
@@ -48,7 +51,12 @@ def grow_crowns(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: 
     protected
         (S,) bool: what leaves beyond their crown's outline may not cover.
     """
-    return _grown.of(structure, (leafy.tobytes(), seed), lambda: _grow(structure, mesh, leafy, protected, seed))
+    # Wherever it was read from, its crowns are the same.
+    made_from = present_kernel(), replace(structure, origin=FromMemory()), mesh, leafy, protected, seed
+    return _grown.of(
+        structure, (leafy.tobytes(), seed),
+        lambda: made_before("crowns", lambda: _grow(structure, mesh, leafy, protected, seed), *made_from),
+    )  # fmt: skip
 
 
 def _grow(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: np.ndarray, seed: int) -> Grown | None:
