@@ -93,3 +93,12 @@ def test_panes_of_a_window_lie_on_one_plane_and_others_do_not():
     assert np.array_equal(turned[2], turned[3]) and far[2] == far[3] and 10.0 < far[2] < 10.6
     assert far[4] == 14.0 and far[1] == 10.0
     assert distance[3] == 10.6  # what came in stays
+
+
+def test_a_pane_whose_normal_is_not_known_keeps_its_plane():
+    labels = np.full((HEIGHT, WIDTH), 1)
+    labels[10:40, 10:40], labels[10:40, 42:70] = 2, 3
+    normals = np.array([[0, 0, 0], [0, -1, 0], [0, 0, 0], [0, 0, 0.0]])
+    distance = np.array([0, 10.0, -4.0, 7.0])
+    turned, far = one_plane(labels, [2, 3], normals, distance)
+    assert np.array_equal(turned, normals) and far.tolist() == distance.tolist()

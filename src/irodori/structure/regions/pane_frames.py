@@ -112,12 +112,13 @@ def one_plane(
     for members in of.values():
         left = sorted(members, key=lambda pane: -area[pane])
         while left:
-            first = left[0]
-            same = [
-                pane for pane in left
-                if normals[pane] @ normals[first] > TURNED
-                and abs(distance[pane] / max(distance[first], 1e-6) - 1) < APART
-            ]  # fmt: skip
-            left = [pane for pane in left if pane not in same]
+            first, *others = left
+            near = APART * abs(distance[first])
+            # The first is of its own plane even where its normal is not known, or it lies on the camera's side of the origin.
+            same = [first, *(
+                pane for pane in others
+                if normals[pane] @ normals[first] > TURNED and abs(distance[pane] - distance[first]) < near
+            )]  # fmt: skip
+            left = [pane for pane in others if pane not in same]
             normals[same], distance[same] = normals[first], np.average(distance[same], weights=area[same])
     return normals, distance
