@@ -14,6 +14,7 @@ from irodori.core import late
 __version__ = "0.1.0"
 
 _HOME = {
+    "irodori.brief": ("Brief", "understand"),
     "irodori.capture": ("open_capture", "open_model", "Model"),
     "irodori.core.camera": ("Camera",),
     "irodori.core.capture": ("Capture",),

@@ -16,10 +16,12 @@ if TYPE_CHECKING:
 def resolved(known: Iterable[Setting], told: dict[str, Any], like: str | None = None) -> Values:
     """What holds, by options, an earlier picture, the project's file and defaults. Raises IrodoriError."""
     from irodori.core.recipe import Recipe
+    from irodori.settings.by_brief import brief_of, with_brief
     from irodori.settings.project_file import find_project_file
     from irodori.settings.values import resolve
 
-    return resolve(known, told, find_project_file(), (like, Recipe.of(like)) if like else None)
+    values = resolve(known, told, find_project_file(), (like, Recipe.of(like)) if like else None)
+    return with_brief(values, brief_of(values))
 
 
 def job_of(values: Values, source: str | None, like: str | None = None) -> Job:

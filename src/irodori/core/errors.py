@@ -39,6 +39,10 @@ class EntourageError(IrodoriError):
     """A kind, a place or a line of the entourage list is wrong."""
 
 
+class BriefError(IrodoriError):
+    """A brief cannot be read."""
+
+
 class RecipeError(IrodoriError):
     """A picture cannot be made again from its recipe."""
 

@@ -102,6 +102,8 @@ class Light(Short):
         What is needed to make this light again.
     clouds
         Their kind; none are seen without one.
+    lamp_kelvin
+        Colour temperature of all lamps, K; 0 as each has its own.
     wind
         How choppy water is: a factor on its waves.
     wet, snow
@@ -121,6 +123,7 @@ class Light(Short):
     snow: float = 0.0
     wind: float = 1.0
     clouds: CloudKind | None = None
+    lamp_kelvin: float = 0.0
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -214,7 +217,9 @@ class Scene(Short):
     assignments
         One entry a surface shown: which finish and which rule put it there.
     unmatched
-        Rules of the schedule that matched nothing.
+        Rules of the schedule that matched nothing, and what of a brief could not be done.
+    acted
+        What became of each of a brief's decisions (`irodori.scene.asked.Acted`).
     """
 
     structure: Structure
@@ -237,6 +242,7 @@ class Scene(Short):
     assignments: tuple[dict, ...] = ()
     unmatched: tuple[str, ...] = ()
     recipe: Recipe = field(default_factory=Recipe)
+    acted: tuple = ()
 
     def assignments_table(self) -> pd.DataFrame:
         """Which finish each surface has and which rule put it there: id, role, name, finish, why, share of the picture."""
@@ -247,6 +253,13 @@ class Scene(Short):
         table = known.merge(table, on="id", how="right")
         table["share"] = table.pop("area_px").fillna(0) / self.structure.regions.size
         return table
+
+    def brief_table(self) -> pd.DataFrame:
+        """What became of a brief: phrase, decision, place, surfaces, m², whether it is done, and what is to be told of it."""
+        import pandas as pd
+
+        rows = [(a.decision.phrase, a.decision.line, str(a.decision.place), len(a.surfaces), a.area, a.done, "; ".join(filter(None, (a.note, *a.decision.notes)))) for a in self.acted]  # fmt: skip
+        return pd.DataFrame(rows, columns=["phrase", "decision", "place", "surfaces", "area_m2", "done", "note"])
 
     def additions_table(self) -> pd.DataFrame:
         """What was added: what, where, its size and its state, one row each."""

@@ -17,6 +17,7 @@ from irodori.finishes import Finish, find_finish
 SEASONS = ("spring", "summer", "autumn", "winter")
 
 LIFE = ("none", "usual", "few", "lively")
+MOST_PEOPLE = 60
 """How many people: none; as the place has usually; two or three; five to twelve as there is room."""
 
 
@@ -175,7 +176,9 @@ def check_season(season: str) -> None:
 
 
 def check_life(life: str) -> str:
-    """Raises EntourageError when there is no such choice of `LIFE`."""
+    """Raises EntourageError when it is neither a choice of `LIFE` nor a number of people up to `MOST_PEOPLE`."""
+    if life.isdigit() and int(life) <= MOST_PEOPLE:
+        return str(int(life)) if int(life) else "none"
     if life not in LIFE:
         raise EntourageError(unknown_name("choice of life", str(life), LIFE))
     return life

@@ -10,6 +10,9 @@ from irodori.light.clouds import USUAL, cloud_kind
 from irodori.light.seal import NUMBERS, arrays_of, seal_of
 from irodori.light.settings import make_light
 
+LATER = {"wind": 1.0, "lamp_kelvin": 0.0}
+"""What lights of older recipes do not tell, and what held then."""
+
 
 def light_decisions(light: Light) -> tuple[LightChoice | LightInFull, float]:
     """What a recipe keeps of a light, and the stops of exposure that were asked for beside it."""
@@ -32,12 +35,12 @@ def light_from(kept: LightChoice | LightInFull, exposure: float = 0.0) -> Light:
     try:
         arrays = {name: array_from_text(text) for name, text in kept.arrays.items()}
         dome = SkyDome(**arrays, sun_cosine=kept.values["sun_cosine"])
-        numbers = {name: kept.values[name] for name in NUMBERS if name != "wind"}
+        numbers = {name: kept.values[name] for name in NUMBERS if name not in LATER}
         return Light(
             kept.name,
             dome,
             parameters={},
-            wind=kept.values.get("wind", 1.0),
+            **{name: kept.values.get(name, usual) for name, usual in LATER.items()},
             clouds=CloudKind(*kept.clouds) if kept.clouds else cloud_kind(USUAL),
             **numbers,
         )

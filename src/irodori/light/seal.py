@@ -9,7 +9,7 @@ import numpy as np
 
 from irodori.core.scene import Light, SkyDome
 
-NUMBERS = ("lamp_level", "room_level", "exposure", "warmth", "haze", "cover", "wet", "snow", "wind")
+NUMBERS = ("lamp_level", "room_level", "exposure", "warmth", "haze", "cover", "wet", "snow", "wind", "lamp_kelvin")
 
 
 def arrays_of(light: Light) -> dict[str, np.ndarray]:

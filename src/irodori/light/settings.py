@@ -39,7 +39,8 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
     light
         A name from `LIGHTS`, or "2026-06-21 18:30+02:00 @ 46.5, 8.1" (date, time, zone, latitude,
         longitude; without a zone the time is local mean solar time); either may be followed by a comma and a
-        weather from `WEATHERS`, as in "golden hour, after rain".
+        weather from `WEATHERS`, as in "golden hour, after rain", and by what lamps do: "noon, lamps on", "dusk, lamps off",
+        "night, lamps 2400 K" (all of them in that colour temperature).
     north
         Azimuth of the model's +y axis, degrees.
     exposure
@@ -56,6 +57,7 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
     """
     parameters, setting, weather = find_setting(light)
     sky = WEATHERS[weather] if weather else {}
+    burning = "switched" in setting
     north_of = {"north": north, "moon": setting.get("moon", False)}
     if "overcast" in setting:
         dome = overcast_sky(zenith_luminance=float(setting["overcast"]))
@@ -66,14 +68,15 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
             dome = overcast_sky(zenith_luminance=overcast_zenith(dome))
     if weather:
         parameters["light"] += f", {weather}"
-    dim = 0.12 if sky.get("closed") else 0.0
+    parameters["light"] += setting.get("lamps told", "")
+    dim = 0.12 if sky.get("closed") and not burning else 0.0
     return sealed(Light(
         name=parameters["light"], dome=dome, lamp_level=max(setting["lamps"], dim), room_level=max(setting["rooms"], 2 * dim),
         exposure=setting["exposure"] + exposure, warmth=setting["warmth"], haze=3.9 / sky.get("sight", SIGHT),
         cover=0.0 if sky.get("closed") else sky.get("clouds", setting.get("clouds", 0.0)),
         parameters={**parameters, "north": north, "exposure": exposure},
         wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0), wind=sky.get("wind", 1.0),
-        clouds=cloud_kind(sky.get("kind", setting.get("kind", USUAL))),
+        clouds=cloud_kind(sky.get("kind", setting.get("kind", USUAL))), lamp_kelvin=setting.get("kelvin", 0.0),
     ))  # fmt: skip
 
 
@@ -82,16 +85,39 @@ def find_setting(light: str) -> tuple[dict, dict, str]:
 
     Raises LightError as `make_light` does.
     """
-    name, weather = _split_weather(light.strip())
+    light, lamps = _split_lamps(light.strip())
+    name, weather = _split_weather(light)
     by_fold = {k.casefold(): k for k in LIGHTS}
     if name.casefold().replace("-", " ") in by_fold:
         name = by_fold[name.casefold().replace("-", " ")]
-        return {"light": name}, LIGHTS[name], weather
+        return {"light": name}, {**LIGHTS[name], **lamps}, weather
     if "@" in name:
         setting = _setting_of_moment(name)
         sun = [round(setting["azimuth"], 4), round(setting["elevation"], 4)]
-        return {"light": name, "sun": sun}, setting, weather
+        return {"light": name, "sun": sun}, {**setting, **lamps}, weather
     raise LightError(unknown_name("light", light, LIGHTS))
+
+
+_LAMPS = re.compile(r",\s*lamps\s+(?:(?P<switched>on|off)|(?P<kelvin>\d+)\s*k)\s*$", re.I)
+
+
+def _split_lamps(text: str) -> tuple[str, dict]:
+    """A text without what it says of lamps at its end ("lamps on", "lamps 2400 K"), and what a setting gets from that."""
+    out: dict = {}
+    while found := _LAMPS.search(text):
+        text = text[: found.start()].rstrip()
+        if found["switched"]:
+            level = 1.0 if found["switched"].casefold() == "on" else 0.0
+            out = {"lamps": level, "rooms": level, "switched": True} | out
+        else:
+            kelvin = float(found["kelvin"])
+            if not 1700 <= kelvin <= 12000:
+                raise LightError(f"Lamps of {kelvin:g} K are not made; give 1700 (candle) to 12000 (blue daylight)")
+            out = {"kelvin": kelvin} | out
+    told = (f", lamps {'on' if out['lamps'] else 'off'}" if "lamps" in out else "") + (
+        f", lamps {out['kelvin']:g} K" if "kelvin" in out else ""
+    )
+    return text, {**out, "lamps told": told} if out else {}
 
 
 def _split_weather(text: str) -> tuple[str, str]:

@@ -166,9 +166,9 @@ def develop(
     (H, W, 3) float32, sRGB-encoded 0 … 1.
     """
     factor = (settings.metered or 1.0) * 2.0**settings.exposure
-    balance = white_balance(np.array(settings.illuminant), settings.warmth)
-    gain = np.float32(factor) * balance.astype(np.float32)
     film = settings.film
+    balance = white_balance(np.array(settings.illuminant), settings.warmth) * film.filter
+    gain = np.float32(factor) * balance.astype(np.float32)
     # What is held back is told by the metered light: who asks for more exposure gets it.
     metered = luminance(radiance * gain) / np.float32(2.0**settings.exposure)
     indoors = float(fragments.weight[fragments.region == 0].sum()) < OUTDOORS * size[0] * size[1]

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numba import njit
 
-from irodori.core.colour import LUMINANCE
+from irodori.core.colour import LUMINANCE, blackbody_rgb, luminance
 from irodori.core.errors import IrodoriError, unknown_name
 
 GREY = 0.18
@@ -19,13 +19,17 @@ SHOULDER = 1.06
 STEEPER = 0.4
 """How much the exponent grows by a contrast of 1, as a share of it."""
 
+DAYLIGHT = 154.0
+"""Mired (a million by kelvin) of the light that filters are reckoned from: 6,500 K."""
+
 STEPS = 4096
 """Straight pieces that the curve is made of: 1e-5 exact."""
 
 
 @dataclass(frozen=True)
 class Film:
-    """A film: the exponent of its curve, the share of light that `glare` spreads, and how far `colour` is enriched.
+    """A film: the exponent of its curve, the share of light that `glare` spreads, how far `colour` is enriched, and the filter before the
+    lens, `mired` (above 0: warmer).
 
     The curve is the saturating response of Naka and Rushton (J. Physiology 185, 1966) with an exponent for contrast.
     """
@@ -33,6 +37,7 @@ class Film:
     exponent: float
     glare: float
     colour: float
+    mired: float = 0.0
 
     def curve(self, scene: np.ndarray) -> np.ndarray:
         """Scene light to display light, both linear, float32; middle grey stays middle grey.
@@ -63,13 +68,31 @@ class Film:
         """The curve by the square root of x / (x + GREY), which spreads its bend evenly."""
         return self.curve(GREY * ROOTS**2 / np.maximum(1 - ROOTS**2, 1e-9))
 
-    def but(self, contrast: float, glare: float) -> Film:
-        """This film with more (above 0) or less contrast, −1 … 1, and `glare` times its glare, 0 … 5. Raises IrodoriError."""
+    @property
+    def filter(self) -> np.ndarray:
+        """Factors (3,) of the filter, luminance kept: from daylight's colour to that of the temperature `mired` further on.
+
+        >>> warm = FILMS["plain"].but(0.0, 1.0, 30.0).filter
+        >>> bool(warm[0] > 1 > warm[2])
+        True
+        """
+        if not self.mired:
+            return np.ones(3, np.float32)
+        factors = blackbody_rgb(1e6 / (DAYLIGHT + self.mired)) / blackbody_rgb(1e6 / DAYLIGHT)
+        return (factors / luminance(factors)).astype(np.float32)
+
+    def but(self, contrast: float, glare: float, mired: float = 0.0) -> Film:
+        """This film with more (above 0) or less contrast, −1 … 1, `glare` times its glare, 0 … 5, and a filter that shifts the light
+        by `mired`, −100 … 200, as filters for lenses are named. Raises IrodoriError."""
+        if not -100 <= mired <= 200:
+            raise IrodoriError(
+                f"A filter of {mired:g} mired is out of range; give −100 (cooler) to 200 (warmer), 0 for none"
+            )
         if not -1 <= contrast <= 1:
             raise IrodoriError(f"A contrast of {contrast:g} is out of range; give −1 to 1, 0 for the film's own")
         if not 0 <= glare <= 5:
             raise IrodoriError(f"A glare of {glare:g} is out of range; give 0 to 5, 1 for the film's own")
-        return replace(self, exponent=self.exponent * (1 + STEEPER * contrast), glare=self.glare * glare)
+        return replace(self, exponent=self.exponent * (1 + STEEPER * contrast), glare=self.glare * glare, mired=mired)
 
 
 FILMS = {
@@ -82,11 +105,11 @@ FILMS = {
 USUAL = "plain"
 
 
-def find_film(name: str, contrast: float = 0.0, glare: float = 1.0) -> Film:
-    """The film of a named development, with its contrast and glare changed. Raises IrodoriError."""
+def find_film(name: str, contrast: float = 0.0, glare: float = 1.0, mired: float = 0.0) -> Film:
+    """The film of a named development, with its contrast, glare and filter changed. Raises IrodoriError."""
     if name not in FILMS:
         raise IrodoriError(unknown_name("development", name, FILMS))
-    return FILMS[name].but(contrast, glare)
+    return FILMS[name].but(contrast, glare, mired)
 
 
 ROOTS = np.linspace(0.0, 1.0, STEPS + 1)

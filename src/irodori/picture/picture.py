@@ -138,7 +138,7 @@ class Picture:
             traced=self._traced.times(layer_gains(**factors)), development=settings,
         )  # fmt: skip
 
-    def developed_as(self, name: str, *, contrast: float = 0.0, glare: float = 1.0) -> Picture:
+    def developed_as(self, name: str, *, contrast: float = 0.0, glare: float = 1.0, mired: float = 0.0) -> Picture:
         """This picture in another development; nothing is traced, and the exposure stays.
 
         Parameters
@@ -149,16 +149,18 @@ class Picture:
             More (above 0) or less than that has of its own, −1 … 1.
         glare
             Factor on the veil round bright places, 0 … 5.
+        mired
+            A filter before the lens: warmer (above 0) or cooler, −100 … 200.
 
         Raises
         ------
         IrodoriError
             When the name is unknown or a value is out of range.
         """
-        chosen = DevelopmentChoice(name=name, contrast=contrast, glare=glare)
-        settings = replace(self._development, film=find_film(name, contrast, glare), metered=self._metered())
+        chosen = DevelopmentChoice(name=name, contrast=contrast, glare=glare, mired=mired)
+        settings = replace(self._development, film=find_film(name, contrast, glare, mired), metered=self._metered())
         return self._but(
-            self.recipe.but(development=chosen), lambda below: below.developed_as(name, contrast=contrast, glare=glare),
+            self.recipe.but(development=chosen), lambda below: below.developed_as(name, contrast=contrast, glare=glare, mired=mired),
             development=settings,
         )  # fmt: skip
 

@@ -12,7 +12,7 @@ import numpy as np
 import irodori
 from irodori.core.errors import IrodoriError
 from irodori.core.progress import Progress
-from irodori.core.recipe import Change, Recipe
+from irodori.core.recipe import Change, DevelopmentChoice, Recipe
 from irodori.core.recipe.mask_text import mask_text
 from irodori.core.scene import Scene, SkyDome
 from irodori.engine.image.layers import Traced
@@ -94,7 +94,10 @@ def _picture(scene: Scene, traced: Traced, quality: Quality, look: str) -> Pictu
         recipe = recipe.but(facts=recipe.facts.model_copy(update={"covered": covered}))
         if carried is not None:
             carried = carried.beside(scene.shown.covered)
-    return Picture(scene.structure, scene.shown, traced, development, recipe, carried)
+    picture = Picture(scene.structure, scene.shown, traced, development, recipe, carried)
+    # A scene dressed by a brief says how it is to be developed.
+    told = recipe.development
+    return picture if told == DevelopmentChoice() else picture.developed_as(**dict(told))
 
 
 def _changed(scene: Scene, traced: Traced, quality: Quality, over: Picture, mask: np.ndarray) -> Picture:

@@ -42,8 +42,8 @@ class Assignment:
 
 def assign_finishes(
     structure: Structure, schedule: Schedule, detail: np.ndarray | None, masked: Mapping[str, frozenset[int]]
-) -> tuple[list[Assignment], list[str]]:  # fmt: skip
-    """Assign a finish to every surface of the structure, and list the rules that matched nothing.
+) -> tuple[list[Assignment], list[str], set[int]]:  # fmt: skip
+    """Assign a finish to every surface of the structure; list the rules that matched nothing, and the surfaces that one met.
 
     `detail` is the picture's own texture, from `found_detail`; `masked` the surfaces in each mask, from `part_surfaces`.
 
@@ -85,7 +85,7 @@ def assign_finishes(
             if likely:
                 finish, reason = likely, f"role {row.role}, colour as found"
         assignments.append(Assignment(int(row.id), finish, reason))
-    return assignments, unmatched
+    return assignments, unmatched, set(best)
 
 
 def all_surfaces(structure: Structure) -> pd.DataFrame:

@@ -9,10 +9,12 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
+from irodori.brief import Brief, understand
+from irodori.brief.settings import development_of, settings_of
 from irodori.core.colour import blackbody_rgb, hex_to_linear, linear_to_hex, luminance
 from irodori.core.errors import IrodoriError
 from irodori.core.model import Mesh
-from irodori.core.recipe import Recipe
+from irodori.core.recipe import BriefChoice, DevelopmentChoice, Recipe
 from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import present_kernel
@@ -27,6 +29,7 @@ from irodori.light.lamps import LampSchedule
 from irodori.light.seal import seal_of, sealed
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage, protected_surfaces
+from irodori.scene.asked import Acted, Asked, ask, asked_again, without_kinds
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
 from irodori.scene.crowns import grow_crowns
@@ -62,15 +65,17 @@ LEAF_REFLECTANCE, LEAF_PURITY = 0.15, 0.72
 def dress(
     structure: Structure,
     finishes: str | Path | Schedule | None = None,
-    light: str | Light = "golden hour",
+    light: str | Light | None = None,
     *,
     catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None,
     entourage: str | Path | EntourageList | None = None,
-    season: str = "summer",
-    life: str = "none",
-    exposure: float = 0.0,
+    season: str | None = None,
+    life: str | None = None,
+    exposure: float | None = None,
     seed: int = 7,
+    brief: str | Brief | BriefChoice | None = None,
+    avoid: str = "",
 ) -> Scene:
     """Put finishes, light and entourage onto a structure.
 
@@ -81,7 +86,7 @@ def dress(
     finishes
         A finish schedule: path to CSV or TOML, its text, or None (finishes by role, the rest as found).
     light
-        A named setting, a place and moment, or a `Light`.
+        A named setting, a place and moment, or a `Light`; None: as the brief says, else golden hour.
     catalogue
         Finishes of the user's own that the schedule names: path to TOML in the form of our catalogue, or its text.
     lamps
@@ -90,26 +95,35 @@ def dress(
         A list of what to add where: path to CSV or TOML, its text, or None. Additions never cover architecture unless
         their entry asks for it; `scene.shown.listed` says what became of each.
     season
-        "spring", "summer", "autumn" or "winter", for plants whose entry names none.
+        "spring", "summer", "autumn" or "winter", for plants whose entry names none; None: as the brief says, else summer.
     life
-        People besides those of the list: "none", "few" (two or three), "lively" (five to twelve), or "usual" for the place.
+        People besides those of the list: "none", "few" (two or three), "lively" (five to twelve), a number as digits, or "usual" for the place;
+        None: as the brief says, else none.
     exposure
-        Stops on top of the automatic exposure.
+        Stops on top of the automatic exposure; None: as the brief says, else 0.
     seed
         What all chance in the picture depends on.
+    brief, avoid
+        What is wanted and what is not, in words; or what `irodori.understand` made of them, or what a recipe keeps of that. What is
+        given beside it goes before it. `scene.acted` says what became of each phrase.
 
     Raises
     ------
-    FinishError, LightError, EntourageError
+    BriefError, FinishError, LightError, EntourageError
         When the schedule, the light, or the entourage list cannot be understood.
     IrodoriError
         When the structure has no surface.
     """
+    if isinstance(brief, str) or (brief is None and avoid):
+        brief = understand(brief or "", avoid)
+    said = settings_of(brief, {"light": light}) if isinstance(brief, Brief) else {}
     dressing = prepare(
-        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life,
-        seed=seed,
+        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season or str(said.get("season", "summer")),
+        life=life or str(said.get("life", "none")), seed=seed, brief=brief,
     )  # fmt: skip
-    return dressing.under(light, exposure=exposure)
+    if exposure is None:
+        exposure = float(said.get("exposure", 0.0))  # type: ignore[arg-type]
+    return dressing.under(light if light is not None else str(said.get("light", "golden hour")), exposure=exposure)
 
 
 @dataclass(frozen=True, eq=False)
@@ -133,6 +147,7 @@ class Dressing:
     unmatched: tuple[str, ...]
     seed: int
     recipe: Recipe
+    acted: tuple[Acted, ...] = ()
 
     @cached_property
     def _rows(self) -> np.ndarray:
@@ -146,19 +161,24 @@ class Dressing:
         else:
             lit = make_light(light, north=structure.north, exposure=exposure)
         decided, stops = light_decisions(lit)
+        lamps = self.lamps
+        if lit.lamp_kelvin:
+            lamps = replace(
+                lamps, colour=np.tile(blackbody_rgb(lit.lamp_kelvin).astype(np.float32), (len(lamps.colour), 1))
+            )
         return Scene(
             structure=structure, shown=self.shown, mesh=self.mesh, finish_of=self.finish_of, finishes=self._rows,
             finish_names=tuple(f.name for f in self.finishes), tint=self.tint,
-            axis=self.axis, courses=self.courses, light=lit, seed=self.seed, lamps=self.lamps,
-            as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(KELVIN), sun_reach=self.sun_reach, skyline=self.skyline,
-            assignments=self.assignments, unmatched=self.unmatched, recipe=self.recipe.but(light=decided, exposure=stops),
+            axis=self.axis, courses=self.courses, light=lit, seed=self.seed, lamps=lamps,
+            as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(lit.lamp_kelvin or KELVIN), sun_reach=self.sun_reach, skyline=self.skyline,
+            assignments=self.assignments, unmatched=self.unmatched, recipe=self.recipe.but(light=decided, exposure=stops), acted=self.acted,
         )  # fmt: skip
 
 
 def prepare(
     structure: Structure, finishes: str | Path | Schedule | None = None, *, catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | EntourageList | None = None,
-    season: str = "summer", life: str = "none", seed: int = 7,
+    season: str = "summer", life: str = "none", seed: int = 7, brief: Brief | BriefChoice | None = None,
 ) -> Dressing:  # fmt: skip
     """Dress a structure for several lights; the parameters are those of `dress`."""
     if not len(structure.surfaces):
@@ -173,11 +193,18 @@ def prepare(
     people = people_in(structure, life, seed)
     settled = settle(structure, seed) if life != "none" else []
     detail = found_detail(structure)
-    assignments, unmatched = assign_finishes(structure, schedule, detail, masked)
+    assignments, unmatched, scheduled = assign_finishes(structure, schedule, detail, masked)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
     glowing = FINISHES["lamp"]
     assignments = [Assignment(a.surface, glowing, "lamp schedule") if a.surface in given else a for a in assignments]
     mesh = structure.mesh or solids_from_structure(structure)
+    asked, kept = Asked(), BriefChoice()
+    if isinstance(brief, Brief):
+        asked = ask(brief, structure, mesh, assignments, scheduled, season=season, seed=seed)
+        kept = asked.kept(brief)
+    elif brief is not None:
+        asked, kept = asked_again(brief), brief
+    assignments = asked.assigned(assignments, scheduled)
     # Some ids are kept for the far shore, which views of rooms have not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0), *mesh.parts)) + 1
     beyond = own + len(far_shore.PARTS)
@@ -195,7 +222,8 @@ def prepare(
         dressed, laid = replace(dressed, fragments=grass.fragments), grass.mesh
         blades = tuple(_blades_of(colour) for colour in grass.colours)
     plots = [entry for some in settled for entry in some.plot]
-    everything = EntourageList((*additions.entries, *people.entries, *plots))
+    around = without_kinds(EntourageList((*people.entries, *plots)), asked.unwanted)
+    everything = EntourageList((*additions.entries, *asked.entourage.entries, *around.entries))
     added = add_entourage(dressed, laid, everything, settled, season=season, seed=seed, first=beyond + len(blades))
     new = (*blades, *(added.surfaces if added else ()))
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]
@@ -212,7 +240,8 @@ def prepare(
     recipe = Recipe(
         source=structure.origin, reading=structure.reading, structure=structure.digest, catalogue=schedule.catalogue,
         finishes=schedule.text, masks=mask_texts(masks), lamps=fixtures.text, photometry=fixtures.files,
-        entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(),
+        entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(), brief=kept,
+        development=DevelopmentChoice(**development_of(brief)) if isinstance(brief, Brief) else DevelopmentChoice(),
     )  # fmt: skip
     grows = [growth.covered for growth in (grown, grass) if growth is not None]
     return Dressing(
@@ -223,7 +252,7 @@ def prepare(
         kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of] & ~leafed),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, beyond)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
-        (*unmatched, *without), seed, recipe,
+        (*unmatched, *without, *asked.unmatched), seed, recipe, asked.acted,
     )  # fmt: skip
 
 

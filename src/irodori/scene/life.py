@@ -56,22 +56,29 @@ def people_in(structure: Structure, life: str, seed: int) -> EntourageList:
     Parameters
     ----------
     life
-        One of `irodori.entourage.catalogue.LIFE`.
+        One of `irodori.entourage.catalogue.LIFE`, or how many people, as digits.
 
     Raises
     ------
     EntourageError
         When there is no such choice.
     """
-    if check_life(life) == "none":
+    life = check_life(life)
+    if life == "none":
         return EntourageList(())
     place = _Place(structure)
     if not len(place.feet):
         return EntourageList(())
     rng = np.random.default_rng(seed)
     lively = life == "lively" or (life == "usual" and place.area > PUBLIC)
-    wanted = int(np.clip(place.area / ROOM_EACH, 5, 12)) if lively else int(rng.integers(2, 4))
-    people = place.seats(rng)[: 2 if lively else 1]
+    wanted = (
+        int(life)
+        if life.isdigit()
+        else int(np.clip(place.area / ROOM_EACH, 5, 12))
+        if lively
+        else int(rng.integers(2, 4))
+    )
+    people = place.seats(rng)[: min(2 if lively else 1, wanted)]
     for index in rng.permutation(len(place.feet))[:TRIES]:
         if len(people) >= wanted:
             break

@@ -7,7 +7,7 @@ from typing import Any
 
 from irodori.core.corrections import Corrections
 from irodori.core.errors import CaptureError
-from irodori.core.recipe import FromCapture, FromMemory, FromModel, FromStructure, LightChoice, Recipe
+from irodori.core.recipe import BriefChoice, FromCapture, FromMemory, FromModel, FromStructure, LightChoice, Recipe
 from irodori.finishes import Schedule, read_schedule
 from irodori.formats.mesh_file import SUFFIXES as MODELS
 from irodori.settings.known.dressing import light_at
@@ -63,6 +63,9 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
         recipe = recipe.but(life=values.kept("life"))
     elif recipe.quality == FOR_SHOW and values.base == Recipe():
         recipe = recipe.but(life="usual")
+    if any(_wins(values, name) and values[name] for name in ("brief", "avoid")):
+        # What it comes to is told by the structure, when that is known.
+        recipe = recipe.but(brief=BriefChoice(text=values["brief"] or "", avoid=values["avoid"] or ""))
     if _wins(values, "bits"):
         recipe = recipe.but(output=recipe.output.model_copy(update={"bits": values.kept("bits")}))
     if _wins(values, "light") and values["light"] is not None:

@@ -6,13 +6,14 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 
 import irodori
+from irodori.brief import Brief, understand
 from irodori.capture import open_capture, open_model
 from irodori.capture.model.model import WHOLE_FILES, kept_view
 from irodori.core import late
 from irodori.core.capture import Capture
 from irodori.core.errors import CaptureError, RecipeError
 from irodori.core.progress import Progress
-from irodori.core.recipe import FromCapture, FromModel, FromStructure, LightChoice, Recipe
+from irodori.core.recipe import BriefChoice, FromCapture, FromModel, FromStructure, LightChoice, Recipe
 from irodori.core.scene import Scene
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import present_kernel, ray_kernel
@@ -96,11 +97,17 @@ class Job:
         """Dress it. Raises FinishError, LightError, EntourageError."""
         told = self.recipe
         light = told.light.name if isinstance(told.light, LightChoice) else light_from(told.light)
+        # Words are read once: where they were decided for this very structure, what they came to stands in the recipe.
+        brief: BriefChoice | Brief = told.brief
+        if (told.brief.text or told.brief.avoid) and not (told.brief.decided and told.structure == structure.digest):
+            brief = understand(told.brief.text, told.brief.avoid)
         with ray_kernel(self._rays()):
-            return dress(
-                structure, self.finish_schedule(), light, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
+            scene = dress(
+                structure, self.finish_schedule(), light, brief=brief, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
                 season=told.season, life=told.life, exposure=told.exposure, seed=told.seed,
             )  # fmt: skip
+        # Here settings say how it is developed, the brief's among them.
+        return replace(scene, recipe=scene.recipe.but(development=type(told.development)()))
 
     def render(self, scene: Scene, progress: Progress | None = None) -> Picture:
         """Render it, with all that is done to the picture afterwards."""

@@ -9,6 +9,7 @@ from irodori.core.errors import IrodoriError
 from irodori.core.progress import Progress
 from irodori.core.recipe import Recipe
 from irodori.picture import Picture
+from irodori.settings.by_brief import brief_of, with_brief
 from irodori.settings.project_file import find_project_file
 from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
@@ -47,6 +48,7 @@ def make(
     earlier = None if like is None else (str(like), Recipe.of(like))
     file = find_project_file(project) if project is not None else None
     values = resolve(known, given, file, earlier)
+    values = with_brief(values, brief_of(values))
     if source is not None:
         check_source(source)
     recipe, schedule = recipe_of(values, None if source is None else str(source))

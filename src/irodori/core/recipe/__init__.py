@@ -3,6 +3,7 @@
 from irodori.core.recipe.recipe import (
     VERSION,
     Balance,
+    BriefChoice,
     Change,
     DevelopmentChoice,
     Facts,
@@ -24,6 +25,7 @@ from irodori.core.recipe.recipe import (
 __all__ = [
     "VERSION",
     "Balance",
+    "BriefChoice",
     "Change",
     "DevelopmentChoice",
     "Facts",

@@ -6,7 +6,7 @@ import json
 from pathlib import Path
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Discriminator, SerializeAsAny, ValidationError, model_validator
+from pydantic import BaseModel, ConfigDict, Discriminator, Field, SerializeAsAny, ValidationError, model_validator
 
 from irodori.core import late
 from irodori.core.corrections import Corrections
@@ -132,6 +132,7 @@ class DevelopmentChoice(_Part):
     name: str = "plain"
     contrast: float = 0.0
     glare: float = 1.0
+    mired: float = 0.0
 
 
 class LensChoice(_Part):
@@ -142,6 +143,23 @@ class LensChoice(_Part):
     aperture: float = 0.0
     focus: float = 0.0
     upright: bool = False
+
+
+class BriefChoice(_Part):
+    """A brief: its words, what each phrase was decided to mean, and what that came to on this structure.
+
+    `finishes` with `catalogue` is a finish schedule of single surfaces, `entourage` a list with places, `unwanted` kinds of things
+    that are left out: what makes the picture again without reading a word. Light, season and the like stand where they always do.
+    """
+
+    text: str = ""
+    avoid: str = ""
+    language: str = ""
+    decided: tuple[tuple[str, str], ...] = ()
+    finishes: str = ""
+    catalogue: str = ""
+    entourage: str = ""
+    unwanted: tuple[str, ...] = ()
 
 
 class Output(_Part):
@@ -199,6 +217,8 @@ class Recipe(_Part):
         The schedules and the list, as their texts.
     masks, photometry
         What files that the schedules name hold, by the names they give them: masks; distributions of lamps.
+    brief
+        What was asked for in words; see `BriefChoice`.
     light, exposure
         The light; stops beyond the automatic exposure.
     season, life, seed, quality
@@ -226,8 +246,9 @@ class Recipe(_Part):
     lamps: str = ""
     photometry: dict[str, str] = {}
     entourage: str = ""
+    brief: BriefChoice = BriefChoice()
     season: str = "summer"
-    life: Literal["none", "usual", "few", "lively"] = "none"
+    life: Annotated[str, Field(pattern=r"^(none|usual|few|lively|[1-9]\d?)$")] = "none"
     light: LightChoice | LightInFull = LightChoice()
     exposure: float = 0.0
     seed: int = 7

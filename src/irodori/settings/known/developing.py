@@ -12,7 +12,7 @@ if TYPE_CHECKING:
     from irodori.core.recipe import Balance, DevelopmentChoice, LensChoice
 
 BALANCED = ("sun", "sky", "lamps", "reflections", "warmth")
-CHANGED = ("contrast", "glare")
+CHANGED = ("contrast", "glare", "mired")
 OPTICS = ("vignette", "grain", "aperture", "focus", "upright")
 
 
@@ -121,7 +121,7 @@ setting(
 )  # fmt: skip
 setting(
     "development", str, "developing",
-    "soft, plain or crisp, with changes if you like: 'crisp, contrast -0.2, glare 2'.", metavar="TEXT", path="development",
+    "soft, plain or crisp, with changes if you like: 'crisp, contrast -0.2, glare 2'; 'mired 30' is a warming filter.", metavar="TEXT", path="development",
     read=_development, in_file=True,
 )  # fmt: skip
 setting(

@@ -32,6 +32,13 @@ def _lamps(value: str) -> LampSchedule:
     return read_lamps(value).in_full()
 
 
+def _words(value: str) -> str:
+    from irodori.brief import understand
+
+    understand(value)
+    return value
+
+
 def _life(value: str) -> str:
     from irodori.entourage.catalogue import check_life
 
@@ -107,8 +114,15 @@ setting(
 )  # fmt: skip
 setting(
     "life", str, "dressing",
-    "People besides those of the list: none, few, lively, or usual for the place; final pictures have the usual ones unless told.",
+    "People besides those of the list: none, few, lively, how many, or usual for the place; final pictures have the usual ones unless told.",
     metavar="HOW", path="life", read=_life, in_file=True,
+)  # fmt: skip
+setting(
+    "brief", str, "dressing", "What you want, in plain words; see 'irodori words'.", metavar="TEXT", path="brief.text", read=_words,
+    in_file=True,
+)  # fmt: skip
+setting(
+    "avoid", str, "dressing", "What you do not want: 'cars, bare trees'.", metavar="TEXT", path="brief.avoid", read=_words, in_file=True
 )  # fmt: skip
 setting(
     "seed", int, "dressing", "What all chance in the picture depends on.", default=7, path="seed", in_file=True

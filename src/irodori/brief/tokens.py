@@ -1,0 +1,168 @@
+"""From text to tokens: phrases of the lexicon, numbers, sizes, and words that nobody knows."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from irodori.brief.lexicon import LONGEST, Language, Meaning, language, languages, split_words
+
+CLOSE_ENOUGH = 0.72
+"""Similarity of a misspelt word to the one that it is read as, 0 … 1; short words must be nearer."""
+
+
+@dataclass(frozen=True)
+class Token:
+    """A piece of the text that means something.
+
+    Attributes
+    ----------
+    text
+        As it stands there.
+    start, end
+        Where, in letters.
+    meanings
+        What it can mean; empty for a word that nobody knows.
+    value
+        The number, or the size in mm as text, where it is one.
+    read_as
+        The word it was taken for, when it was misspelt.
+    """
+
+    text: str
+    start: int
+    end: int
+    meanings: tuple[Meaning, ...] = ()
+    value: str = ""
+    read_as: str = ""
+
+    def key(self, subject: str) -> str | None:
+        """What it means as `subject`, or None."""
+        return next((m.key for m in self.meanings if m.subject == subject), None)
+
+    def has(self, subject: str, *keys: str) -> bool:
+        """Whether it can mean one of `keys`, or anything of the subject."""
+        return any(m.subject == subject and (not keys or m.key in keys) for m in self.meanings)
+
+    @property
+    def is_filler(self) -> bool:
+        return self.has("filler")
+
+    @property
+    def is_stop(self) -> bool:
+        """Whether it is punctuation."""
+        return self.has("stop")
+
+
+_PIECE = re.compile(
+    r"(?P<size>\d+(?:[.,]\d+)?\s*(?:x|×)\s*\d+(?:[.,]\d+)?\s*(?:mm|cm|m\b)?|\d+(?:[.,]\d+)?\s*(?:mm|cm|m)\b)"
+    r"|(?P<number>\d+)|(?P<word>[^\W\d_]+(?:['’][^\W\d_]+)?|&)|(?P<stop>[,;.:!?\n()])"
+)
+
+
+def language_of(text: str) -> Language:
+    """The language that most of a text's words belong to; English when it is even."""
+    counts = []
+    for code in languages():
+        known = language(code)
+        stems = [known.stem(word) for word in split_words(text)]
+        # A word's own letters tell more than its parts.
+        counts.append(
+            sum(
+                1.0 if s in known.fillers or known.knows(s) else 0.8 if known.parts_of(w) else 0.0
+                for s, w in zip(stems, split_words(text))
+            )
+        )
+    return language(languages()[counts.index(max(counts))])
+
+
+def tokens_of(text: str, known: Language) -> list[Token]:
+    """The tokens of a text: the longest phrases that the lexicon has, from left to right."""
+    pieces = [(m.lastgroup or "", m.group(), m.start(), m.end()) for m in _PIECE.finditer(text)]
+    out: list[Token] = []
+    i = 0
+    while i < len(pieces):
+        kind, piece, start, end = pieces[i]
+        if kind == "stop":
+            out.append(Token(piece, start, end, (Meaning("stop", piece),)))
+        elif kind == "size":
+            out.append(Token(piece, start, end, (Meaning("size", ""),), _millimetres(piece)))
+        elif kind == "number":
+            out.append(Token(piece, start, end, (Meaning("number", piece),), piece))
+        else:
+            count, found = _longest(pieces, i, known)
+            if count:
+                end = pieces[i + count - 1][3]
+                out.append(Token(text[start:end], start, end, found))
+                i += count
+                continue
+            out += _single(piece, start, end, known)
+        i += 1
+    return out
+
+
+def _longest(pieces: list[tuple], i: int, known: Language) -> tuple[int, tuple[Meaning, ...]]:
+    """Pieces from the `i`th on that are one phrase of the lexicon, and what it means; 0 for none."""
+    words: list[str] = []
+    best: tuple[int, tuple[Meaning, ...]] = 0, ()
+    for n in range(min(LONGEST, len(pieces) - i)):
+        if pieces[i + n][0] != "word":
+            break
+        words.append(pieces[i + n][1].replace("’", "'"))
+        if found := known.meanings_of(words):
+            best = n + 1, found
+    return best
+
+
+def _single(word: str, start: int, end: int, known: Language) -> list[Token]:
+    """A word that no phrase begins with: filler, compound, misspelling, or unknown."""
+    stem = known.stem(word.replace("’", "'"))
+    if stem in known.fillers or len(word) == 1:
+        return [Token(word, start, end, (Meaning("filler", ""),))]
+    if parts := known.parts_of(word):
+        if parts in known.phrases:
+            return [Token(word, start, end, tuple(known.phrases[parts]))]
+        return [Token(word, start, end, tuple(known.phrases[(part,)])) for part in parts]
+    near = nearest_word(stem, known)
+    if near is None:
+        return [Token(word, start, end)]
+    if (near,) in known.phrases:
+        return [Token(word, start, end, tuple(known.phrases[(near,)]), read_as=known.spelt[(near,)])]
+    return [Token(word, start, end, (Meaning("filler", ""),))] if near in known.fillers else [Token(word, start, end)]
+
+
+def nearest_word(stem: str, known: Language) -> str | None:
+    """The single word that a misspelt one is surely meant to be, or None."""
+    from rapidfuzz import process
+    from rapidfuzz.distance import OSA
+
+    if len(stem) < 4:
+        return None
+    # One slip in a short word, two in a long one; the first letter is seldom wrong.
+    slips = 1 if len(stem) < 7 else 2
+    pool = [word for word in (*known.words, *known.fillers) if word[0] == stem[0] and len(word) > 2]
+    found = process.extract(stem, pool, scorer=OSA.distance, score_cutoff=slips, limit=3)
+    singles = [word for word, _, _ in found if known.knows(word) or word in known.fillers]
+    return singles[0] if singles else None
+
+
+def nearest_phrases(word: str, known: Language, count: int = 3) -> tuple[str, ...]:
+    """Known phrases that look most like an unknown word, for telling the user."""
+    from rapidfuzz import fuzz, process
+
+    plain = known.stem(word)
+    pool = {
+        " ".join(stems): spelt
+        for stems, spelt in known.spelt.items()
+        if known.phrases[stems][0].subject not in ("grammar", "number")
+    }
+    found = process.extract(plain, list(pool), scorer=fuzz.WRatio, score_cutoff=62, limit=count)
+    return tuple(pool[stems] for stems, _, _ in found)
+
+
+def _millimetres(text: str) -> str:
+    """ "4 cm" as "40 mm", "600 x 300" as "600 x 300 mm"."""
+    numbers = [float(n.replace(",", ".")) for n in re.findall(r"\d+(?:[.,]\d+)?", text)]
+    unit = re.search(r"(mm|cm|m)\s*$", text)
+    scale = {"mm": 1.0, "cm": 10.0, "m": 1000.0}[unit[1] if unit else "mm"]
+    return " x ".join(f"{n * scale:g}" for n in numbers) + " mm"

@@ -1,0 +1,137 @@
+"""Where things that a brief asks for stand: on what they may stand on, in the place that was said, apart from each other."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from irodori.brief.brief import Place
+from irodori.core.structure import Structure
+from irodori.entourage.catalogue import Kind
+from irodori.scene.asked.places import Places
+
+GROWS_ON = ("lawn", "ground", "context")
+STANDS_ON = ("paving", "floor", "ground", "slab", "lawn")
+FLOATS = ("boat", "sailing boat")
+PLANTS = ("broadleaf", "conifer", "shrub", "clipped", "hedge", "grass", "bed", "climber")
+
+SOME = {
+    "person": 3,
+    "broadleaf": 4,
+    "conifer": 4,
+    "shrub": 5,
+    "boat": 2,
+    "sailing boat": 2,
+    "bicycle": 3,
+    "bench": 2,
+    "planter": 3,
+    "car": 2,
+}
+"""How many "some" are."""
+
+NEAREST, FARTHEST = 3.0, 90.0
+"""m from the eye between which things stand."""
+
+APART = {
+    "person": 1.3,
+    "broadleaf": 4.5,
+    "conifer": 3.5,
+    "shrub": 1.4,
+    "boat": 5.0,
+    "sailing boat": 9.0,
+    "car": 6.0,
+    "bicycle": 0.9,
+}
+CLOSE = 2.6
+"""m within which something is by something else."""
+
+
+def spots_for(places: Places, kind: Kind, place: Place, count: int, seed: int) -> tuple[np.ndarray, str]:
+    """Points (N, 3) m in the world for up to `count` things of a kind, and why there are fewer or none.
+
+    The same structure and seed give the same points.
+    """
+    structure = places.structure
+    roles = ("water",) if kind.form in FLOATS else GROWS_ON if kind.form in PLANTS else STANDS_ON
+    if kind.name == "reeds":
+        roles = (*GROWS_ON, "water")
+    allowed = np.isin(structure.regions, structure.of_role(*roles)) & (structure.normal[..., 2] > 0.9)
+    if kind.form in PLANTS and allowed.sum() < 400:
+        allowed |= np.isin(structure.regions, structure.of_role("paving")) & (structure.normal[..., 2] > 0.9)
+    allowed &= np.isfinite(structure.depth)
+    if not allowed.any():
+        return np.zeros((0, 3)), f"nothing in sight that a {kind.name} could stand on"
+    points, spots = _points(structure, allowed, seed)
+    chosen = _chosen(places, points, spots, place)
+    if not chosen.any():
+        return np.zeros((0, 3)), f"no free ground {place} in sight"
+    away = np.linalg.norm(points - structure.camera.position, axis=1)
+    chosen &= (away > NEAREST) & (away < FARTHEST)
+    apart = APART.get(kind.form, 2.0)
+    rng = np.random.default_rng([seed, *kind.name.encode()])
+    found: list[np.ndarray] = []
+    for index in rng.permutation(np.flatnonzero(chosen))[:4000]:
+        if all(np.hypot(*(points[index] - other)[:2]) > apart for other in found):
+            found.append(points[index])
+            if len(found) == count:
+                break
+    note = "" if len(found) == count else f"room for {len(found)} of {count}"
+    return np.array(found).reshape(-1, 3), note
+
+
+def _points(structure: Structure, allowed: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """Points (N, 3) spread evenly over the ground that may be stood on, and their pixels (N, 2) as x, y."""
+    import cv2
+
+    inner = cv2.erode(allowed.astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
+    y, x = np.nonzero(inner if inner.any() else allowed)
+    origins, ways = structure.camera.rays(x + 0.5, y + 0.5)
+    depth = structure.depth[y, x]
+    # As many from a square metre far away as from a near one.
+    weight = structure.camera.footprint(depth).astype(float) ** 2 / np.maximum(
+        np.abs(ways[:, 2]) / np.linalg.norm(ways, axis=1), 0.02
+    )
+    near = depth < FARTHEST
+    weight = np.where(near, weight, 0)
+    if not weight.sum():
+        weight = np.ones(len(y))
+    pick = np.random.default_rng(seed).choice(len(y), min(len(y), 6000), p=weight / weight.sum())
+    points = (origins + ways * depth[:, None])[pick].astype(float)
+    return points, np.stack([x, y], axis=1)[pick]
+
+
+def _chosen(places: Places, points: np.ndarray, spots: np.ndarray, place: Place) -> np.ndarray:
+    """Which points are in the place that was said, (N,) bool."""
+    structure = places.structure
+    width = structure.regions.shape[1]
+    x = spots[:, 0] / width
+    if not place.to or place.to in ("inside", "outside", "horizon"):
+        return np.ones(len(points), bool)
+    if not place.relation or place.to in ("left", "right", "centre", "foreground", "background"):
+        depth = structure.depth[spots[:, 1], spots[:, 0]]
+        near, far = np.quantile(depth, 0.3), np.quantile(depth, 0.6)
+        return {
+            "left": x < 0.4, "right": x > 0.6, "centre": (x > 0.33) & (x < 0.67), "foreground": depth <= near, "background": depth >= far,
+        }.get(place.to, np.ones(len(points), bool))  # fmt: skip
+    mask = places.mask_of(place.to)
+    if not mask.any():
+        return np.zeros(len(points), bool)
+    if place.relation == "on":
+        return mask[spots[:, 1], spots[:, 0]]
+    rows, columns = np.nonzero(mask & np.isfinite(structure.depth))
+    keep = slice(None, None, max(1, len(rows) // 4000))
+    origins, ways = structure.camera.rays(columns[keep] + 0.5, rows[keep] + 0.5)
+    body = (origins + ways * structure.depth[rows[keep], columns[keep], None]).astype(float)
+    from scipy.spatial import cKDTree
+
+    distance, _ = cKDTree(body[:, :2]).query(points[:, :2])
+    far = np.median(structure.depth[rows, columns])
+    depth = structure.depth[spots[:, 1], spots[:, 0]]
+    across = (spots[:, 0] >= columns.min() - 0.05 * width) & (spots[:, 0] <= columns.max() + 0.05 * width)
+    on = mask[spots[:, 1], spots[:, 0]]
+    if place.relation == "before":
+        return (depth < far) & across & (distance < 9) & (distance > 0.5) & ~on
+    if place.relation == "behind":
+        return (depth > far) & across & ~on
+    if place.relation == "along":
+        return (distance < CLOSE) & (distance > 0.2)
+    return (distance < CLOSE) & (distance > 0.45)
