@@ -15,6 +15,8 @@ __version__ = "0.1.0"
 
 _HOME = {
     "irodori.brief": ("Brief", "understand"),
+    "irodori.brief.describe": ("describe",),
+    "irodori.brief.offer": ("complete", "expand", "vocabulary"),
     "irodori.capture": ("open_capture", "open_model", "Model"),
     "irodori.core.camera": ("Camera",),
     "irodori.core.capture": ("Capture",),

@@ -92,11 +92,19 @@ class Decision:
 
 @dataclass(frozen=True)
 class Unknown:
-    """Words that were not understood, with the nearest known ones."""
+    """Words that came to nothing: with the nearest known ones, or why ("": nobody knows them)."""
 
     phrase: str
     start: int
     nearest: tuple[str, ...] = ()
+    why: str = ""
+
+    @property
+    def note(self) -> str:
+        """What is to be told of it."""
+        if self.why:
+            return self.why
+        return f"nearest known: {', '.join(self.nearest)}" if self.nearest else "no known words are near"
 
 
 @dataclass(frozen=True)
@@ -144,8 +152,7 @@ class Brief:
             (d.phrase, _decided(d), str(d.place), "; ".join((*d.notes, *((f"overruled: {d.overruled}",) if d.overruled else ()))))
             for d in self.decisions
         ] + [
-            (u.phrase, "not understood", "", f"nearest known: {', '.join(u.nearest)}" if u.nearest else "no known words are near")
-            for u in self.unknown
+            (u.phrase, "not understood", "", u.note) for u in self.unknown
         ]  # fmt: skip
         return pd.DataFrame(rows, columns=["phrase", "decision", "where", "note"])
 

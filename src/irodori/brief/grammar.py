@@ -19,6 +19,11 @@ from irodori.brief.brief import Decision, Place, Unknown
 from irodori.brief.lexicon import Language, meanings
 from irodori.brief.tokens import Token, nearest_phrases
 
+NOTHING_SAID = "it is known, but nothing here says what it is to do"
+
+TASKS = ("grammar", "relation", "filler", "stop")
+"""Subjects of words that only bind others together."""
+
 SURFACES = ("material", "part", "building")
 """Subjects of words for what finishes go onto."""
 
@@ -26,9 +31,15 @@ STOPS = ",;.:!?\n()"
 BREAKS = ";.!?\n"
 """Stops after which nothing refers back to what was said before."""
 
+GENERIC = ("boards", "timber", "stone", "tiles", "render", "decking", "steel", "paint", "parquet")
+"""Materials that may follow a closer one and mean the same."""
+
 PLURAL = ("people", "children", "kids", "visitors")
 MASS = ("reeds", "ivy", "lavender", "feather grass", "perennials", "wild vine", "far trees")
 """Things that no one counts."""
+
+BOTH_WAYS = tuple(f"{wood}, {way}" for wood in ("larch boards", "weathered larch") for way in ("level", "upright"))
+"""Finishes that the catalogue has upright and level."""
 
 ONE = ("hills", "townscape")
 
@@ -86,6 +97,10 @@ class _Reader:
         self.waiting = Adjectives()
         self.correcting = False
         self.view: list[Token] = []
+        self.spans: list[tuple[int, int]] = []
+        self.used: set[int] = set()
+        self.spans: list[tuple[int, int]] = []
+        self.used: set[int] = set()
 
     def read(self) -> tuple[list[Decision], list[Unknown]]:
         for token in self.tokens:
@@ -98,6 +113,7 @@ class _Reader:
                 self.waiting = Adjectives()
         self._settle()
         self._say_view()
+        self._nothing_in_silence()
         return sorted(self.decisions, key=lambda d: d.start), self.unknown
 
     def decide(self, subject: str, value: str, first: Token, last: Token | None = None, **more) -> None:
@@ -106,16 +122,31 @@ class _Reader:
         new = Decision(subject, value, phrase=self.text[first.start : end], start=first.start, **more)
         self.decisions = [d for d in self.decisions if d.line != new.line]
         self.decisions.append(_noted(new, first))
+        self.spans.append((first.start, end))
 
-    def not_understood(self, token: Token) -> None:
+    def nothing_said(self, token: Token) -> None:
+        """Tell back a word that is known, but came to nothing."""
         if all(u.start != token.start for u in self.unknown):
-            self.unknown.append(Unknown(token.text, token.start, nearest_phrases(token.text, self.known)))
+            self.unknown.append(Unknown(token.text, token.start, (), NOTHING_SAID))
+
+    def _nothing_in_silence(self) -> None:
+        """Words that mean something but came to nothing are told back, too."""
+        spans = [*self.spans, *((d.start, d.start + len(d.phrase)) for d in self.decisions)]
+        for token in self.tokens:
+            if token.start in self.used or token.has("place", "inside", "outside"):
+                continue
+            telling = [
+                m for m in token.meanings if m.subject not in TASKS and not (m.subject == "number" and m.key == "1")
+            ]
+            if telling and not any(a <= token.start and token.end <= b for a, b in spans):
+                self.nothing_said(token)
 
     def _say_view(self) -> None:
         names = [t.key("view") for t in self.view if t.has("view")]
         bearings = [t.key("bearing") for t in self.view if t.has("bearing")]
         if names or bearings:
             value = " ".join(filter(None, (names[-1] if names else "eye level", bearings[-1] if bearings else "")))
+            self.used |= {t.start for t in self.view}
             first = min(self.view, key=lambda t: t.start)
             self.decide("view", value, first, first)
 
@@ -334,7 +365,7 @@ class _Clause:
         first, last = self.lamps[0], self.lamps[-1]
         warm = [t for t in self.tokens if t.has("modifier", "warm") or t.has("adjust", "warmer")]
         cool = [t for t in self.tokens if t.has("modifier", "cool") or t.has("adjust", "cooler")]
-        named = [t for t in self.lamps if t.has("lamps", "on", "off")]
+        named = [t for t in self.lamps if t.has("lamps", "on", "off", "warm", "cool")]
         clean = [t for t in self.lamps if not t.has("modifier")]
         if named:
             value = "off" if self.no else named[-1].key("lamps") or "on"
@@ -350,6 +381,8 @@ class _Clause:
         else:
             return
         self.reader.decide("lamps", value, first, last)
+        # Where they are is no matter: all lamps of a view go together.
+        self.reader.used |= {t.start for t in self.tokens if t.has("building") or t.has("lamps")}
 
     # ── things ─────────────────────────────────────────────────────────────────────────────────
 
@@ -408,7 +441,8 @@ class _Clause:
         if told.get("people") and key == "person" and not str(place):
             self.reader.decide("life", "none", token)
         else:
-            self.reader.decide("leave out", f"{bare}{key}", token, self.tokens[self.i - 1], place=place)
+            first = next((t for t in self.all if t.start == adjectives.start), token)
+            self.reader.decide("leave out", f"{bare}{key}", first, self.tokens[self.i - 1], place=place)
 
     def _is_plural(self, token: Token, key: str) -> bool:
         if key in MASS:
@@ -503,8 +537,20 @@ class _Clause:
         ):
             # "larch boarding" says one thing twice; the first tells more.
             self.drafted[-1].end = token.end
+            if token.start != self.tokens[self.i - 2].start and key not in GENERIC:
+                self.drafted[-1].notes.append(f"'{token.text}' is another material: the first is taken")
             return adjectives
-        open_one = self._open()
+        before = next(
+            (
+                t
+                for t in reversed(self.tokens[: self.i - 1])
+                if not (t.has("modifier") or t.has("colour") or t.has("size"))
+            ),
+            None,
+        )
+        # "the hall lit and the lake calm": what "and" parts is not said of the same.
+        parted = before is not None and before.has("grammar", "and")
+        open_one = None if parted else self._open()
         if open_one is not None:
             open_one.material, open_one.end = key, token.end
             open_one.adjectives.take(adjectives)
@@ -684,6 +730,13 @@ class _Clause:
         at = self.i
         if token.has("place") and not token.has("relation"):
             self.i += 1
+            told = meanings()["place"][token.key("place") or ""]
+            if not self.drafted and told["kind"] == "storey" and self._material_follows():
+                # "upper floor in slate": of the part that the material is usual for.
+                started = Draft(token.start, token.end, places=[self._at(Place(), token)], adjectives=adjectives)
+                self.drafted.append(started)
+                self.reader.drafts.append(started)
+                return Adjectives()
             if (
                 draft is not None
                 and draft.places
@@ -699,6 +752,7 @@ class _Clause:
             return adjectives
         if draft is not None and nxt.has("building") and (self.only or self.drafted) and not self.things:
             self.i += 2
+            draft.end = max(draft.end, nxt.end)
             draft.places = [
                 replace(p, of=p.of or nxt.key("building") or "") for p in (draft.places or [Place(_usual(draft))])
             ]
@@ -706,6 +760,7 @@ class _Clause:
             return adjectives
         if draft is not None and nxt.has("place") and (self.only or self.drafted) and not self.things:
             self.i += 2
+            draft.end = max(draft.end, nxt.end)
             draft.places = [self._at(p, nxt) for p in (draft.places or [Place(_usual(draft))])]
             return adjectives
         if draft is not None and draft.material and not draft.places and nxt.has("part"):
@@ -783,6 +838,10 @@ class _Clause:
             draft.adjectives.take(adjectives)
             draft.end = self.tokens[-1].end
             return
+        if "warm" in said or "cool" in said:
+            # "warm light" is no paler one.
+            said = [w for w in said if w != "light"]
+            adjectives.words = [w for w in adjectives.words if w != "light"]
         if said and len(said) == len(adjectives.words) and not adjectives.colour:
             for word in said:
                 what, sign = tones[word]
@@ -805,12 +864,14 @@ class _Clause:
                 draft.keep = True
                 continue
             reader.drafts.remove(draft)
+            if unknown or decided:
+                reader.used |= {t.start for t in self.tokens if draft.start <= t.start < draft.end}
             if not unknown and not decided:
                 token = next((t for t in self.tokens if t.start == draft.start), self.tokens[0])
-                reader.not_understood(token)
+                reader.nothing_said(token)
         for _, token in self.bare:
             if not unknown and not self.drafted:
-                reader.not_understood(token)
+                reader.nothing_said(token)
 
     # ── looking ahead ──────────────────────────────────────────────────────────────────────────
 
@@ -844,12 +905,23 @@ class _Clause:
     def _relation_follows(self) -> bool:
         return self.i + 1 < len(self.tokens) and self.tokens[self.i].has("relation") and self._place_follows(1)
 
+    def _material_follows(self) -> bool:
+        """Whether a material or colour is said of what was just named."""
+        for token in self.tokens[self.i :]:
+            if token.has("material") or token.has("colour"):
+                return True
+            if not (token.has("grammar", "is") or token.has("modifier") or token.has("relation", "at")):
+                return False
+        return False
+
     def _skip_place(self) -> None:
         """Pass over a place that only says where life is: "lively quay", "busy on the terrace"."""
+        begin = self.i
         if self.i < len(self.tokens) and self.tokens[self.i].has("relation") and self._place_follows(1):
             self.i += 2
         elif self.i < len(self.tokens) and (self.tokens[self.i].has("building") or self.tokens[self.i].has("part")):
             self.i += 1
+        self.reader.used |= {t.start for t in self.tokens[begin : self.i]}
 
     def _is_material_here(self, token: Token) -> bool:
         """Whether a word for a plant and its wood is the wood here: "cherry floor"."""
@@ -892,7 +964,9 @@ def _decided(draft: Draft, text: str) -> list[Decision]:
     out = []
     for place in places:
         if not place.part:
-            part = _part_of(draft.material, place.of) if draft.material else "wall"
+            # A storey has walls before all.
+            storey = meanings()["place"].get(place.to, {}).get("kind") == "storey"
+            part = _part_of(draft.material, place.of) if draft.material and not storey else "wall"
             place = replace(place, part=part)
         if draft.keep and not draft.material and not draft.adjectives:
             out.append(Decision("finish", "as found", place, (), phrase, draft.start, tuple(notes)))
@@ -905,7 +979,7 @@ def _decided(draft: Draft, text: str) -> list[Decision]:
         elif tones := [w for w in draft.adjectives.words if w in ("dark", "light", "darker", "lighter", "pale")]:
             value = {"pale": "light"}.get(tones[0], tones[0])
             out.append(Decision("tone", value, place, (), phrase, draft.start, tuple(notes)))
-        elif draft.adjectives.words or draft.adjectives.size:
+        elif _details(draft.adjectives):
             out.append(
                 Decision("surface", "; ".join(_details(draft.adjectives)), place, (), phrase, draft.start, tuple(notes))
             )
@@ -934,10 +1008,8 @@ def choose_finish(material: str, part: str, adjectives: Adjectives) -> tuple[str
     # Upright or level are finishes of their own where there are both.
     for way, other in (("level", "upright"), ("upright", "level")):
         if way in left.words:
-            from irodori.finishes import FINISHES
-
             turned = finish.replace(f", {other}", f", {way}")
-            if turned in FINISHES:
+            if turned in BOTH_WAYS:
                 finish, left = turned, _without(left, way)
     # "dark red" of what is red already is only dark.
     head, _, tail = left.colour.rpartition(" ")

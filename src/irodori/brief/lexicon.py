@@ -57,6 +57,8 @@ class Language:
         A phrase as the list spells it, by its stems.
     fillers
         Stems of words that decide nothing.
+    common
+        Stems of words that are spelt right and mean nothing here: never taken for misspellings.
     words
         Stems of all single words that phrases are made of, for finding misspellings.
     """
@@ -71,6 +73,7 @@ class Language:
         self._exact: dict[tuple[str, ...], list[Meaning]] = {}
         self.spelt: dict[tuple[str, ...], str] = {}
         fillers = told.pop("filler")["words"]
+        self.common = {self.stem(word) for word in told.pop("common", {}).get("words", ())}
         for subject, entries in told.items():
             for key, phrases in entries.items():
                 for phrase in phrases:

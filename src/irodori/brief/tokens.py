@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from irodori.brief.lexicon import LONGEST, Language, Meaning, language, languages, split_words
 
-CLOSE_ENOUGH = 0.72
-"""Similarity of a misspelt word to the one that it is read as, 0 … 1; short words must be nearer."""
+WRAPPED = 48
+"""Letters of a line from which its end is no end of a thought."""
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,11 @@ def tokens_of(text: str, known: Language) -> list[Token]:
     i = 0
     while i < len(pieces):
         kind, piece, start, end = pieces[i]
-        if kind == "stop":
+        if kind == "stop" and piece == ":":
+            out.append(Token(piece, start, end, (Meaning("grammar", "is"),)))
+        elif kind == "stop" and _is_wrap(text, start):
+            pass
+        elif kind == "stop":
             out.append(Token(piece, start, end, (Meaning("stop", piece),)))
         elif kind == "size":
             out.append(Token(piece, start, end, (Meaning("size", ""),), _millimetres(piece)))
@@ -99,6 +103,16 @@ def tokens_of(text: str, known: Language) -> list[Token]:
             out += _single(piece, start, end, known)
         i += 1
     return out
+
+
+def _is_wrap(text: str, place: int) -> bool:
+    """Whether a line that ends at `place` is a long one that goes on in the next."""
+    after = text[place + 1 :].lstrip(" ")
+    return (
+        text[place] == "\n"
+        and place - text.rfind("\n", 0, place) > WRAPPED
+        and not after.startswith(("-", "*", "•", "\n"))
+    )
 
 
 def _longest(pieces: list[tuple], i: int, known: Language) -> tuple[int, tuple[Meaning, ...]]:
@@ -140,7 +154,11 @@ def nearest_word(stem: str, known: Language) -> str | None:
         return None
     # One slip in a short word, two in a long one; the first letter is seldom wrong.
     slips = 1 if len(stem) < 7 else 2
-    pool = [word for word in (*known.words, *known.fillers) if word[0] == stem[0] and len(word) > 2]
+    if stem in known.common:
+        return None
+    # A letter too many is rare in a short word: "read" is not "red".
+    least = len(stem) if len(stem) < 6 else 3
+    pool = [word for word in (*known.words, *known.fillers) if word[0] == stem[0] and len(word) >= least]
     found = process.extract(stem, pool, scorer=OSA.distance, score_cutoff=slips, limit=3)
     singles = [word for word, _, _ in found if known.knows(word) or word in known.fillers]
     return singles[0] if singles else None
@@ -156,7 +174,7 @@ def nearest_phrases(word: str, known: Language, count: int = 3) -> tuple[str, ..
         for stems, spelt in known.spelt.items()
         if known.phrases[stems][0].subject not in ("grammar", "number")
     }
-    found = process.extract(plain, list(pool), scorer=fuzz.WRatio, score_cutoff=62, limit=count)
+    found = process.extract(plain, list(pool), scorer=fuzz.WRatio, score_cutoff=76, limit=count)
     return tuple(pool[stems] for stems, _, _ in found)
 
 

@@ -19,6 +19,9 @@ JsonOption = Annotated[bool, typer.Option("--json", help="Answer in JSON.")]
 LikeOption = Annotated[
     str | None, typer.Option("--like", metavar="PICTURE", help="Decide all as for an earlier picture, or a recipe (.json); options given beside it win.")
 ]  # fmt: skip
+ExplainBriefOption = Annotated[
+    bool, typer.Option("--explain-brief", help="Say what the brief was understood as and where it acts, and render nothing.")
+]  # fmt: skip
 ExplainOption = Annotated[
     bool, typer.Option("--explain", help="List every value and where it comes from, and do nothing else.")
 ]  # fmt: skip

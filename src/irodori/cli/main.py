@@ -9,7 +9,7 @@ import sys
 
 import typer
 
-from irodori.cli import demo, entourage, finishes, looks, proof, read, recipe, render, repeat, series, view
+from irodori.cli import demo, entourage, finishes, looks, proof, read, recipe, render, repeat, series, view, words
 from irodori.cli.output import heeding_interrupts
 from irodori.core.errors import Cancelled, IrodoriError
 
@@ -26,7 +26,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
-for module in (demo, view, read, render, series, looks, finishes, entourage, proof, repeat, recipe):
+for module in (demo, view, read, render, series, looks, finishes, entourage, words, proof, repeat, recipe):
     module.add_to(app)
 
 

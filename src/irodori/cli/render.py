@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING, Annotated, Any
 import typer
 
 from irodori.cli import first_run
-from irodori.cli.command import ExplainOption, JsonOption, LikeOption, explain, takes
+from irodori.cli.brief import brief_rows, say_brief, say_what_is_not_done
+from irodori.cli.command import ExplainBriefOption, ExplainOption, JsonOption, LikeOption, explain, takes
 from irodori.cli.output import progress_bar, say, say_json
 from irodori.cli.work import job_of, light_word, resolved
 from irodori.settings.setting import COMING_IN, PICTURE
@@ -41,7 +42,8 @@ def add_to(app: typer.Typer) -> None:
     def render_command(
         told: dict,
         source: Annotated[str | None, typer.Argument(metavar="[CAPTURE_OR_MODEL]", help="A picture, a glTF/GLB, OBJ, STL or PLY model, or a saved structure (.exr).")] = None,
-        like: LikeOption = None, mask: OnlyOption = None, over: OverOption = None, shown: ExplainOption = False, as_json: JsonOption = False,
+        like: LikeOption = None, mask: OnlyOption = None, over: OverOption = None, shown: ExplainOption = False,
+        explain_brief: ExplainBriefOption = False, as_json: JsonOption = False,
     ) -> int:  # fmt: skip
         """Render a capture or a model's view.
 
@@ -57,6 +59,9 @@ def add_to(app: typer.Typer) -> None:
         check_output(values)
         if shown:
             explain(values.explained(), as_json)
+            return 0
+        if explain_brief:
+            say_brief(brief_of_job(job, as_json), as_json)
             return 0
         answer = render_job(job, values, mask=mask, over=over, quiet=as_json)
         if as_json:
@@ -78,6 +83,19 @@ def check_output(values: Values) -> None:
     bits = values["bits"]
     if values.was_told("bits") or values["out"]:
         check_bits(bits if bits is not None else 8, suffix)
+
+
+def brief_of_job(job: Job, quiet: bool = False) -> list[dict[str, Any]]:
+    """What a brief comes to on what comes in, without rendering it. Raises BriefError when there is none."""
+    from irodori.core.errors import BriefError
+
+    if job.brief is None:
+        raise BriefError("There is no brief to explain; give one with --brief")
+    with progress_bar(quiet) as progress, first_run.compiling(quiet) as compiler:
+        structure = job.read(job.open(progress), progress)
+        compiler.finish(progress)
+        scene = job.dress(structure)
+    return brief_rows(job.brief, scene)
 
 
 def render_job(
@@ -121,6 +139,7 @@ def render_job(
         "finishes": sorted({a["finish"] for a in scene.assignments}), "unmatched": list(scene.unmatched),
         "notes": list(dict.fromkeys((*capture.removed, *capture.notes, *structure.notes))),
         "proof": report.as_dict() if report else None,
+        "brief": brief_rows(job.brief, scene) if job.brief is not None else [],
     }  # fmt: skip
 
 
@@ -129,7 +148,10 @@ def say_answer(answer: dict) -> None:
     for note in answer["notes"]:
         say(f"  {note}")
     for rule in answer["unmatched"]:
-        say(f"  schedule: {rule}")
+        if not rule.startswith("brief: "):
+            say(f"  schedule: {rule}")
+    if answer.get("brief"):
+        say_what_is_not_done(answer["brief"])
     say_additions(answer["additions"])
     width, height = answer["size"]
     say(f"wrote {answer['picture']} ({width} × {height}, {answer['light']}, {answer['quality']})")

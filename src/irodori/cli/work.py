@@ -16,12 +16,11 @@ if TYPE_CHECKING:
 def resolved(known: Iterable[Setting], told: dict[str, Any], like: str | None = None) -> Values:
     """What holds, by options, an earlier picture, the project's file and defaults. Raises IrodoriError."""
     from irodori.core.recipe import Recipe
-    from irodori.settings.by_brief import brief_of, with_brief
+    from irodori.settings.by_brief import with_brief
     from irodori.settings.project_file import find_project_file
     from irodori.settings.values import resolve
 
-    values = resolve(known, told, find_project_file(), (like, Recipe.of(like)) if like else None)
-    return with_brief(values, brief_of(values))
+    return with_brief(resolve(known, told, find_project_file(), (like, Recipe.of(like)) if like else None))
 
 
 def job_of(values: Values, source: str | None, like: str | None = None) -> Job:
@@ -35,7 +34,7 @@ def job_of(values: Values, source: str | None, like: str | None = None) -> Job:
     if source is not None:
         check_source(source)
     recipe, schedule = recipe_of(values, source)
-    return Job(recipe, schedule, beside=Path(like) if source is None and like else None)
+    return Job(recipe, schedule, beside=Path(like) if source is None and like else None, brief=values.brief)
 
 
 def light_word(light: str) -> str:

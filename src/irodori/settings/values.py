@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from irodori.core.recipe import Recipe
 from irodori.settings.project_file import ProjectFile
 from irodori.settings.setting import Setting
+
+if TYPE_CHECKING:
+    from irodori.brief import Brief
 
 GIVEN, DEFAULT = "given", "default"
 
@@ -34,11 +37,14 @@ class Values:
         What holds of each.
     base
         The recipe that all else comes from.
+    brief
+        The brief that was told, understood, its decisions marked where something else goes before them.
     """
 
     known: tuple[Setting, ...]
     by_name: dict[str, Value]
     base: Recipe = field(default_factory=Recipe)
+    brief: Brief | None = None
 
     def __getitem__(self, name: str) -> Any:
         """What was told of a setting, or its default; None for one that this work does not take."""

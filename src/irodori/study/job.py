@@ -41,6 +41,8 @@ class Job:
         The picture the recipe comes from: files that are not where the recipe says are looked for in its folder. None for a new one.
     moved
         Where the capture or model lies now.
+    brief
+        The brief where it was understood already; None reads the recipe's words.
     exact
         Insist on the version and the very files that the recipe tells of.
     """
@@ -50,6 +52,7 @@ class Job:
     beside: Path | None = None
     moved: Path | None = None
     exact: bool = False
+    brief: Brief | None = None
 
     def run(self, progress: Progress | None = None, *, cache: bool = True) -> Picture:
         """All stages one after the other; errors are those of the stages."""
@@ -100,7 +103,7 @@ class Job:
         # Words are read once: where they were decided for this very structure, what they came to stands in the recipe.
         brief: BriefChoice | Brief = told.brief
         if (told.brief.text or told.brief.avoid) and not (told.brief.decided and told.structure == structure.digest):
-            brief = understand(told.brief.text, told.brief.avoid)
+            brief = self.brief or understand(told.brief.text, told.brief.avoid)
         with ray_kernel(self._rays()):
             scene = dress(
                 structure, self.finish_schedule(), light, brief=brief, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,

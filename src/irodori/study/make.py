@@ -9,7 +9,7 @@ from irodori.core.errors import IrodoriError
 from irodori.core.progress import Progress
 from irodori.core.recipe import Recipe
 from irodori.picture import Picture
-from irodori.settings.by_brief import brief_of, with_brief
+from irodori.settings.by_brief import with_brief
 from irodori.settings.project_file import find_project_file
 from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
@@ -48,9 +48,9 @@ def make(
     earlier = None if like is None else (str(like), Recipe.of(like))
     file = find_project_file(project) if project is not None else None
     values = resolve(known, given, file, earlier)
-    values = with_brief(values, brief_of(values))
+    values = with_brief(values)
     if source is not None:
         check_source(source)
     recipe, schedule = recipe_of(values, None if source is None else str(source))
     beside = Path(like) if source is None and isinstance(like, str | Path) else None
-    return Job(recipe, schedule, beside=beside).run(progress)
+    return Job(recipe, schedule, beside=beside, brief=values.brief).run(progress)

@@ -22,6 +22,7 @@ from irodori.finishes import FINISHES, Finish, Rule, Schedule, read_schedule
 from irodori.finishes.catalogue import LAYING
 from irodori.finishes.schedule import Selector
 from irodori.finishes.usual import DRAWN_BY_ROLE
+from irodori.scene.asked.areas import areas_of
 from irodori.scene.asked.places import Places
 from irodori.scene.asked.spots import SOME, spots_for
 from irodori.scene.assign import Assignment, all_surfaces
@@ -189,7 +190,7 @@ class _Surfaces:
         self.changed: dict[int, str] = {}
         table = all_surfaces(structure).set_index("id")
         self.colour, self.role = table["colour"], table["role"]
-        self.area = _areas(structure, mesh, int(table.index.max()) + 1)
+        self.area = areas_of(structure, mesh, int(table.index.max()) + 1)
 
     def act(self, decision: Decision) -> Acted:
         ids, note = self.places.surfaces(decision.place)
@@ -263,27 +264,6 @@ class _Surfaces:
             for i in sorted(self.changed)
         ]
         return Schedule(tuple(rules)).in_full()
-
-
-def _areas(structure: Structure, mesh: Mesh, count: int) -> np.ndarray:
-    """m² of each surface, (S,): all of it in a model, what is seen of it in a reading."""
-    count = max(count, int(structure.fragments.region.max(initial=0)) + 1)
-    if structure.mesh is not None:
-        return mesh.measures.upto(count).area.astype(float)
-    fragments = structure.fragments
-    width = structure.size[0]
-    x, y = fragments.positions(width)
-    _, ways = structure.camera.rays(x, y)
-    cosine = np.abs((ways * fragments.normal).sum(axis=1)) / np.maximum(np.linalg.norm(ways, axis=1), 1e-6)
-    seen = (fragments.region > 0) & np.isfinite(fragments.depth)
-    own = np.where(
-        seen,
-        structure.camera.footprint(np.where(seen, fragments.depth, 0)) ** 2
-        / np.maximum(cosine, 0.03)
-        * fragments.weight,
-        0,
-    )
-    return np.bincount(fragments.region, own, count)
 
 
 def _things(places: Places, decision: Decision, season: str, seed: int) -> tuple[Acted, list[Entry]]:

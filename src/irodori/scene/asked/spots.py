@@ -66,6 +66,9 @@ def spots_for(places: Places, kind: Kind, place: Place, count: int, seed: int) -
         return np.zeros((0, 3)), f"no free ground {place} in sight"
     away = np.linalg.norm(points - structure.camera.position, axis=1)
     chosen &= (away > NEAREST) & (away < FARTHEST)
+    # What is tall stands where all of it is seen, if there is such a place.
+    whole = chosen & _in_sight(structure, points, kind.height)
+    chosen = whole if whole.sum() >= 8 * count else chosen
     apart = APART.get(kind.form, 2.0)
     rng = np.random.default_rng([seed, *kind.name.encode()])
     found: list[np.ndarray] = []
@@ -76,6 +79,13 @@ def spots_for(places: Places, kind: Kind, place: Place, count: int, seed: int) -
                 break
     note = "" if len(found) == count else f"room for {len(found)} of {count}"
     return np.array(found).reshape(-1, 3), note
+
+
+def _in_sight(structure: Structure, points: np.ndarray, height: float) -> np.ndarray:
+    """Points (N,) bool on which something `height` m tall keeps its top in the picture."""
+    tops, depth = structure.camera.project(points + [0.0, 0.0, height])
+    wide, high = structure.size
+    return (depth > 0) & (tops[:, 1] > 0.01 * high) & (tops[:, 0] > 0) & (tops[:, 0] < wide)
 
 
 def _points(structure: Structure, allowed: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
