@@ -1,6 +1,12 @@
 """Irodori: client-ready renderings from what a designer already has, with proof that nothing moved."""
 
 # The names load on first use, which type checkers cannot follow; `_HOME` in `__init__.py` says the same.
+from irodori.brief import Brief as Brief
+from irodori.brief import understand as understand
+from irodori.brief.describe import describe as describe
+from irodori.brief.offer import complete as complete
+from irodori.brief.offer import expand as expand
+from irodori.brief.offer import vocabulary as vocabulary
 from irodori.capture import Model as Model
 from irodori.capture import open_capture as open_capture
 from irodori.capture import open_model as open_model

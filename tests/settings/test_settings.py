@@ -45,7 +45,8 @@ def test_an_earlier_picture_goes_before_the_file(tmp_path):
 
 def test_a_development_is_told_by_its_name_and_what_is_changed():
     for text, wanted in (
-        ("crisp", ("crisp", 0.0, 1.0)), ("soft, contrast 0.3", ("soft", 0.3, 1.0)), ("glare 2, contrast -0.2", ("plain", -0.2, 2.0)),
+        ("crisp", ("crisp", 0.0, 1.0, 0.0)), ("soft, contrast 0.3", ("soft", 0.3, 1.0, 0.0)),
+        ("glare 2, contrast -0.2, mired 30", ("plain", -0.2, 2.0, 30.0)),
     ):  # fmt: skip
         _, recipe = told({"development": text})
         assert tuple(dict(recipe.development).values()) == wanted

@@ -7,10 +7,8 @@ from typing import Any
 
 from irodori.brief.brief import Brief
 from irodori.brief.lexicon import meanings
+from irodori.brief.understand import DAY
 from irodori.light import LIGHTS, WEATHERS
-
-DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour", "night")
-"""Lights in the order of a day, for "later" and "earlier"."""
 
 STEPS = {1: 0.5, 2: 1.0, 3: 2.0}
 """How far "slightly", nothing and "much" go."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 
 from irodori.brief.lexicon import LONGEST, Language, Meaning, language, languages, split_words
 
@@ -55,7 +56,7 @@ class Token:
 
 
 _PIECE = re.compile(
-    r"(?P<size>\d+(?:[.,]\d+)?\s*(?:x|×)\s*\d+(?:[.,]\d+)?\s*(?:mm|cm|m\b)?|\d+(?:[.,]\d+)?\s*(?:mm|cm|m)\b)"
+    r"(?P<size>\d+(?:[.,]\d+)?\s*(?:x|×)\s*\d+(?:[.,]\d+)?\s*(?:mm|cm|m\b)?|\d+(?:[.,]\d+)?\s*(?:mm|cm|m)\b(?:\s+(?:wide|long|high|tall|thick|deep|breit|lang|hoch|dick)\b)?)"
     r"|(?P<number>\d+)|(?P<word>[^\W\d_]+(?:['’][^\W\d_]+)?|&)|(?P<stop>[,;.:!?\n()])"
 )
 
@@ -122,10 +123,19 @@ def _longest(pieces: list[tuple], i: int, known: Language) -> tuple[int, tuple[M
     for n in range(min(LONGEST, len(pieces) - i)):
         if pieces[i + n][0] != "word":
             break
-        words.append(pieces[i + n][1].replace("’", "'"))
-        if found := known.meanings_of(words):
+        words.append(_mended(pieces[i + n][1].replace("’", "'"), known))
+        if (found := known.meanings_of(words)) and (n > 0 or words[0] == pieces[i][1].replace("’", "'")):
             best = n + 1, found
     return best
+
+
+@lru_cache(maxsize=4096)
+def _mended(word: str, known: Language) -> str:
+    """A word that stands in no phrase as the nearest one that does; a single one is judged more strictly, by `nearest_word`."""
+    stem = known.stem(word)
+    if stem in known.fillers or stem in known.common or stem in known.words or len(stem) < 5 or known.parts_of(word):
+        return word
+    return nearest_word(stem, known, single=False) or word
 
 
 def _single(word: str, start: int, end: int, known: Language) -> list[Token]:
@@ -145,7 +155,7 @@ def _single(word: str, start: int, end: int, known: Language) -> list[Token]:
     return [Token(word, start, end, (Meaning("filler", ""),))] if near in known.fillers else [Token(word, start, end)]
 
 
-def nearest_word(stem: str, known: Language) -> str | None:
+def nearest_word(stem: str, known: Language, single: bool = True) -> str | None:
     """The single word that a misspelt one is surely meant to be, or None."""
     from rapidfuzz import process
     from rapidfuzz.distance import OSA
@@ -153,14 +163,14 @@ def nearest_word(stem: str, known: Language) -> str | None:
     if len(stem) < 4:
         return None
     # One slip in a short word, two in a long one; the first letter is seldom wrong.
-    slips = 1 if len(stem) < 7 else 2
+    slips = 1 if len(stem) < 9 else 2
     if stem in known.common:
         return None
     # A letter too many is rare in a short word: "read" is not "red".
     least = len(stem) if len(stem) < 6 else 3
     pool = [word for word in (*known.words, *known.fillers) if word[0] == stem[0] and len(word) >= least]
     found = process.extract(stem, pool, scorer=OSA.distance, score_cutoff=slips, limit=3)
-    singles = [word for word, _, _ in found if known.knows(word) or word in known.fillers]
+    singles = [word for word, _, _ in found if not single or known.knows(word) or word in known.fillers]
     return singles[0] if singles else None
 
 
@@ -181,6 +191,6 @@ def nearest_phrases(word: str, known: Language, count: int = 3) -> tuple[str, ..
 def _millimetres(text: str) -> str:
     """ "4 cm" as "40 mm", "600 x 300" as "600 x 300 mm"."""
     numbers = [float(n.replace(",", ".")) for n in re.findall(r"\d+(?:[.,]\d+)?", text)]
-    unit = re.search(r"(mm|cm|m)\s*$", text)
+    unit = re.search(r"\d\s*(mm|cm|m)\b", text)
     scale = {"mm": 1.0, "cm": 10.0, "m": 1000.0}[unit[1] if unit else "mm"]
     return " x ".join(f"{n * scale:g}" for n in numbers) + " mm"

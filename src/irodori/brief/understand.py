@@ -30,6 +30,9 @@ ONCE = (
 )
 """Subjects of which only one thing can hold."""
 
+DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour", "night")
+"""Lights in the order of a day."""
+
 PAIRED = {"finish": "surface", "colour": "surface", "tone": "surface"}
 
 
@@ -74,6 +77,9 @@ def understand(text: str, avoid: str = "", *, language_code: str | None = None) 
 def _settled(decisions: list[Decision]) -> list[Decision]:
     """The decisions with those marked that another overrules."""
     out = list(decisions)
+    if any(d.subject == "light" and d.value in DAY for d in out):
+        # "a cloudy afternoon": the sky of that hour.
+        out = [replace(d, subject="weather") if d.subject == "light" and d.value == "overcast" else d for d in out]
     for i, one in enumerate(out):
         for other in out[i + 1 :]:
             if _excludes(other, one):

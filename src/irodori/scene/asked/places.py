@@ -151,10 +151,11 @@ class Places:
             return known, "how high it reaches is not known"
         low, high = size.low[known, 2], size.high[known, 2]
         foot = low.min()
+        if to == "upper floor" and high.max() < foot + 2 * STOREY:
+            return known[:0], "it has no upper floor"
         chosen = known[low >= foot + STOREY] if to == "upper floor" else known[high <= foot + 2 * STOREY]
         if to == "upper floor" and not len(chosen):
-            whole = "runs over both floors" if (high > foot + 2 * STOREY).any() else "has no upper floor"
-            return chosen, f"it {whole}: paint a mask for the part that is meant"
+            return chosen, "it runs over both floors: paint a mask for the part that is meant"
         if to == "lower floor" and not len(chosen):
             return chosen, "it runs over both floors: paint a mask for the part that is meant"
         return chosen, ""
