@@ -99,7 +99,7 @@ class Schedule:
 def parse_selector(text: str) -> Selector:
     """Read a selector.
 
-    "role wall", "name kiosk*", "colour #c59a6a", "surface 12", "pixel 640,380", "mask front.png" (what is painted white) or "all"; bare words are a role
+    "role wall", "name kiosk*", "colour #c59a6a", "surface 12" or "surface 12,15", "pixel 640,380", "mask front.png" (what is painted white) or "all"; bare words are a role
     when they are one, else a name. Raises FinishError.
 
     >>> parse_selector("roof")
@@ -125,9 +125,10 @@ def parse_selector(text: str) -> Selector:
             raise FinishError(str(error)) from None
         return Selector("colour", rest.casefold())
     if kind == "surface":
-        if not rest.isdigit():
-            raise FinishError(f"'{text}' names no surface; write 'surface 12'")
-        return Selector("surface", int(rest))
+        numbers = re.split(r"[\s,;]+", rest)
+        if not all(n.isdigit() for n in numbers):
+            raise FinishError(f"'{text}' names no surface; write 'surface 12', or 'surface 12,15,31'")
+        return Selector("surface", int(rest) if len(numbers) == 1 else tuple(map(int, numbers)))
     if kind == "mask":
         if not rest:
             raise FinishError("a mask without a file; write 'mask front.png'")

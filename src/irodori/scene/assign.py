@@ -119,7 +119,7 @@ def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, wh
     if where.kind == "role":
         return ids[(table["role"] == where.value).to_numpy()]
     if where.kind == "surface":
-        return ids[ids == where.value]
+        return ids[np.isin(ids, where.value)]
     if where.kind == "name":
         wanted = re.compile(fnmatch.translate(str(where.value).casefold())).match
         hits = np.zeros(len(table), bool)

@@ -49,6 +49,14 @@ def swatch_sheet(
     if not finishes:
         raise FinishError("There is no finish to show")
 
+    sheet, corners = _panels(finishes, light, quality, progress)
+    return _labelled(sheet, finishes, corners)
+
+
+def _panels(
+    finishes: Sequence[Finish], light: str, quality: Quality, progress: Progress | None
+) -> tuple[np.ndarray, list[tuple[int, int, int, int]]]:
+    """A wall of panels in the order of the finishes, and where each shows: left, top, right, bottom."""
     rows = -(-len(finishes) // COLUMNS)
     pitch = (PANEL[0] + GAP[0], PANEL[1] + GAP[1])
     parts, rules = [], []
@@ -65,7 +73,13 @@ def swatch_sheet(
     capture = view_parts(parts, view, "swatches", width=WIDTH, progress=progress)
     structure = read_structure(capture)
     picture = render(dress(structure, Schedule(tuple(rules), ""), light, exposure=BRIGHTER), quality, progress=progress)
-    return _labelled(picture.developed, finishes, structure.camera, pitch, rows)
+    corners = []
+    for index in range(len(finishes)):
+        column, row = index % COLUMNS, index // COLUMNS
+        low = np.array([column * pitch[0], 0.0, (rows - 1 - row) * pitch[1] + 0.4])
+        (x0, y1), (x1, y0) = structure.camera.project(np.stack([low, low + [PANEL[0], 0.0, PANEL[1]]]))[0]
+        corners.append((round(x0), round(y0), round(x1), round(y1)))
+    return np.ascontiguousarray(picture.developed), corners
 
 
 def finish_sample(
@@ -103,6 +117,18 @@ def finish_sample(
     return render(scene, quality, progress=progress).developed
 
 
+def swatches(
+    finishes: Sequence[Finish], *, quality: Quality = "draft", progress: Progress | None = None
+) -> list[np.ndarray | None]:
+    """A panel of each finish by itself, (h, w, 3) uint8 sRGB; None for water and lamps, which stand on no wall."""
+    shown = [f for f in finishes if f.kind not in ("water", "lamp")]
+    if not shown:
+        return [None for _ in finishes]
+    sheet, corners = _panels(shown, "afternoon", quality, progress)
+    panels = iter([sheet[y0:y1, x0:x1] for x0, y0, x1, y1 in corners])
+    return [None if f.kind in ("water", "lamp") else next(panels) for f in finishes]
+
+
 def _box(low: tuple, high: tuple) -> np.ndarray:
     """Triangles (12, 3, 3) of a box, facing out."""
     import trimesh
@@ -112,15 +138,13 @@ def _box(low: tuple, high: tuple) -> np.ndarray:
     return np.asarray(box.triangles, np.float64)
 
 
-def _labelled(picture: np.ndarray, finishes: Sequence[Finish], camera, pitch, rows: int) -> np.ndarray:
+def _labelled(
+    sheet: np.ndarray, finishes: Sequence[Finish], corners: Sequence[tuple[int, int, int, int]]
+) -> np.ndarray:
     import cv2
 
-    sheet = np.ascontiguousarray(picture)
-    for index, finish in enumerate(finishes):
-        column, row = index % COLUMNS, index // COLUMNS
-        corner = np.array([[column * pitch[0], 0.0, (rows - 1 - row) * pitch[1] + 0.4]])
-        x, y = camera.project(corner)[0][0]
+    for finish, (left, _, _, bottom) in zip(finishes, corners):
         cv2.putText(
-            sheet, finish.name, (round(x), round(y) + 15), cv2.FONT_HERSHEY_SIMPLEX, 0.38, (40, 40, 40), 1, cv2.LINE_AA
+            sheet, finish.name, (left, bottom + 15), cv2.FONT_HERSHEY_SIMPLEX, 0.38, (40, 40, 40), 1, cv2.LINE_AA
         )
     return sheet
