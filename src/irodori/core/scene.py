@@ -220,6 +220,8 @@ class Scene(Short):
         Rules of the schedule that matched nothing, and what of a brief could not be done.
     acted
         What became of each of a brief's decisions (`irodori.scene.asked.Acted`).
+    soiled
+        Whether soil and wet lie where things meet.
     """
 
     structure: Structure
@@ -243,6 +245,7 @@ class Scene(Short):
     unmatched: tuple[str, ...] = ()
     recipe: Recipe = field(default_factory=Recipe)
     acted: tuple = ()
+    soiled: bool = True
 
     def assignments_table(self) -> pd.DataFrame:
         """Which finish each surface has and which rule put it there: id, role, name, finish, why, share of the picture."""

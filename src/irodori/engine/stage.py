@@ -293,7 +293,8 @@ class Stage:
         looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
             look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
-            soil_corners(tables, places, close, self.scene.seed, look)
+            if self.scene.soiled:
+                soil_corners(tables, places, close, self.scene.seed, look)
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
             looks[weather], shiny[weather] = look, glossy
             reliefs = {self.alike[chosen[0]]: look.relief}

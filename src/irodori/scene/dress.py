@@ -13,6 +13,7 @@ from irodori.brief import Brief, understand
 from irodori.brief.settings import development_of, settings_of
 from irodori.core.colour import blackbody_rgb, hex_to_linear, linear_to_hex, luminance
 from irodori.core.errors import IrodoriError
+from irodori.core.liberty import ARTICULATION, DETAIL, LIFE, LOOSE, USUAL, read_liberty
 from irodori.core.model import Mesh
 from irodori.core.recipe import BriefChoice, DevelopmentChoice, Recipe
 from irodori.core.scene import LampTables, Light, Scene, Shown
@@ -29,6 +30,7 @@ from irodori.light.lamps import LampSchedule
 from irodori.light.seal import seal_of, sealed
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage, protected_surfaces
+from irodori.scene.articulate import articulate
 from irodori.scene.asked import Acted, Asked, ask, asked_again, without_kinds
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
@@ -76,6 +78,7 @@ def dress(
     seed: int = 7,
     brief: str | Brief | BriefChoice | None = None,
     avoid: str = "",
+    liberty: float | str = USUAL,
 ) -> Scene:
     """Put finishes, light and entourage onto a structure.
 
@@ -106,6 +109,10 @@ def dress(
     brief, avoid
         What is wanted and what is not, in words; or what `irodori.understand` made of them, or what a recipe keeps of that. What is
         given beside it goes before it. `scene.acted` says what became of each phrase.
+    liberty
+        How much may be added that the capture does not show: 0 … 1 or a name, see `irodori.core.liberty`. What asks for more is not
+        done, and `scene.unmatched` says so.
+
 
     Raises
     ------
@@ -119,7 +126,7 @@ def dress(
     said = settings_of(brief, {"light": light}) if isinstance(brief, Brief) else {}
     dressing = prepare(
         structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season or str(said.get("season", "summer")),
-        life=life or str(said.get("life", "none")), seed=seed, brief=brief,
+        life=life or str(said.get("life", "none")), seed=seed, brief=brief, liberty=read_liberty(liberty),
     )  # fmt: skip
     if exposure is None:
         exposure = float(said.get("exposure", 0.0))  # type: ignore[arg-type]
@@ -171,7 +178,7 @@ class Dressing:
             finish_names=tuple(f.name for f in self.finishes), tint=self.tint,
             axis=self.axis, courses=self.courses, light=lit, seed=self.seed, lamps=lamps,
             as_found=self.as_found, rooms=self.rooms, room_colour=blackbody_rgb(lit.lamp_kelvin or KELVIN), sun_reach=self.sun_reach, skyline=self.skyline,
-            assignments=self.assignments, unmatched=self.unmatched, recipe=self.recipe.but(light=decided, exposure=stops), acted=self.acted,
+            assignments=self.assignments, unmatched=self.unmatched, recipe=self.recipe.but(light=decided, exposure=stops), acted=self.acted, soiled=self.recipe.liberty >= DETAIL,
         )  # fmt: skip
 
 
@@ -179,6 +186,7 @@ def prepare(
     structure: Structure, finishes: str | Path | Schedule | None = None, *, catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | EntourageList | None = None,
     season: str = "summer", life: str = "none", seed: int = 7, brief: Brief | BriefChoice | None = None,
+    liberty: float = USUAL,
 ) -> Dressing:  # fmt: skip
     """Dress a structure for several lights; the parameters are those of `dress`."""
     if not len(structure.surfaces):
@@ -190,8 +198,10 @@ def prepare(
     fixtures = lamps.in_full() if isinstance(lamps, LampSchedule) else read_lamps(lamps)
     masks = read_masks(schedule, structure.size)
     structure, masked = part_surfaces(structure, masks)
-    people = people_in(structure, life, seed)
-    settled = settle(structure, seed) if life != "none" else []
+    beyond_liberty = [f"life '{life}' needs a liberty of {LIFE:g}"] if life != "none" and liberty < LIFE else []
+    shown_life = "none" if beyond_liberty else life
+    people = people_in(structure, shown_life, seed)
+    settled = settle(structure, seed) if shown_life != "none" else []
     detail = found_detail(structure)
     assignments, unmatched, scheduled = assign_finishes(structure, schedule, detail, masked)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
@@ -200,23 +210,27 @@ def prepare(
     mesh = structure.mesh or solids_from_structure(structure)
     asked, kept = Asked(), BriefChoice()
     if isinstance(brief, Brief):
-        asked = ask(brief, structure, mesh, assignments, scheduled, season=season, seed=seed)
+        asked = ask(brief, structure, mesh, assignments, scheduled, season=season, seed=seed, liberty=liberty)
         kept = asked.kept(brief)
     elif brief is not None:
         asked, kept = asked_again(brief), brief
     assignments = asked.assigned(assignments, scheduled)
+    if liberty >= ARTICULATION:
+        assignments = articulate(structure, assignments, scheduled | asked.surfaces, seed)
+    if liberty < DETAIL:
+        assignments = [replace(a, finish=a.finish.but(age=0.0)) if a.finish.age else a for a in assignments]
     # Some ids are kept for the far shore, which views of rooms have not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0), *mesh.parts)) + 1
     beyond = own + len(far_shore.PARTS)
     # Of all surfaces: behind a crown some may show that were hidden.
     protected = protected_surfaces(structure, own)
-    grown = grow_crowns(structure, mesh, _leafy(assignments, mesh, own), protected, seed)
+    grown = grow_crowns(structure, mesh, _leafy(assignments, mesh, own), protected, seed) if liberty >= DETAIL else None
     dressed, laid = structure, mesh
     if grown is not None:
         assignments = [_with_leaves(a) if grown.surfaces[a.surface] else a for a in assignments]
         dressed, laid = replace(structure, fragments=grown.fragments), grown.mesh
     lawns = _lawns(structure, assignments)
-    grass = stand_grass(dressed, laid, lawns, protected, first=beyond, seed=seed)
+    grass = stand_grass(dressed, laid, lawns, protected, first=beyond, seed=seed) if liberty >= DETAIL else None
     blades: tuple = ()
     if grass is not None:
         dressed, laid = replace(dressed, fragments=grass.fragments), grass.mesh
@@ -240,20 +254,27 @@ def prepare(
     recipe = Recipe(
         source=structure.origin, reading=structure.reading, structure=structure.digest, catalogue=schedule.catalogue,
         finishes=schedule.text, masks=mask_texts(masks), lamps=fixtures.text, photometry=fixtures.files,
-        entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(), brief=kept,
+        entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(), brief=kept, liberty=liberty,
         development=DevelopmentChoice(**development_of(brief)) if isinstance(brief, Brief) else DevelopmentChoice(),
     )  # fmt: skip
     grows = [growth.covered for growth in (grown, grass) if growth is not None]
     return Dressing(
         structure, whole, _shown(dressed, new, added, grows, beyond, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
-        room_frames(structure, whole, kind == KINDS.index("glass")), sun_reach, skyline,
+        _rooms(structure, whole, kind, liberty), sun_reach, skyline,
         # The leaves of crowns that were grown have another texture than the one found.
         kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of] & ~leafed),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, beyond)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
-        (*unmatched, *without, *asked.unmatched), seed, recipe, asked.acted,
+        (*unmatched, *without, *asked.unmatched, *beyond_liberty), seed, recipe, asked.acted,
     )  # fmt: skip
+
+
+def _rooms(structure: Structure, mesh: Mesh, kind: np.ndarray, liberty: float) -> np.ndarray:
+    """Rooms to be imagined behind glass, (S, 4); none without the liberty for it."""
+    if liberty < LOOSE:
+        return np.zeros((len(kind), 4), np.float32)
+    return room_frames(structure, mesh, kind == KINDS.index("glass"))
 
 
 def _brighter(light: Light, stops: float) -> Light:

@@ -56,7 +56,19 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
     else:
         recipe = recipe.but(source=_changed_source(values, recipe.source))
     recipe = recipe.but(reading=_reading(values, recipe, source))
-    for name in ("season", "seed", "quality", "exposure", "look", "rays", "balance", "development", "lines", "lens"):
+    for name in (
+        "liberty",
+        "season",
+        "seed",
+        "quality",
+        "exposure",
+        "look",
+        "rays",
+        "balance",
+        "development",
+        "lines",
+        "lens",
+    ):
         if _wins(values, name) and values[name] is not None:
             recipe = recipe.but(**{name: values.kept(name)})
     if _wins(values, "life") and values["life"] is not None:

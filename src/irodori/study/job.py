@@ -100,17 +100,20 @@ class Job:
         """Dress it. Raises FinishError, LightError, EntourageError."""
         told = self.recipe
         light = told.light.name if isinstance(told.light, LightChoice) else light_from(told.light)
-        # Words are read once: where they were decided for this very structure, what they came to stands in the recipe.
-        brief: BriefChoice | Brief = told.brief
-        if (told.brief.text or told.brief.avoid) and not (told.brief.decided and told.structure == structure.digest):
-            brief = self.brief or understand(told.brief.text, told.brief.avoid)
         with ray_kernel(self._rays()):
             scene = dress(
-                structure, self.finish_schedule(), light, brief=brief, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
-                season=told.season, life=told.life, exposure=told.exposure, seed=told.seed,
+                structure, self.finish_schedule(), light, brief=self.brief_for(structure), lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
+                season=told.season, life=told.life, exposure=told.exposure, seed=told.seed, liberty=told.liberty,
             )  # fmt: skip
         # Here settings say how it is developed, the brief's among them.
         return replace(scene, recipe=scene.recipe.but(development=type(told.development)()))
+
+    def brief_for(self, structure: Structure) -> BriefChoice | Brief:
+        """The brief for a structure. Words are read once: where they were decided for this very one, what they came to stands in the recipe."""
+        told = self.recipe
+        if (told.brief.text or told.brief.avoid) and not (told.brief.decided and told.structure == structure.digest):
+            return self.brief or understand(told.brief.text, told.brief.avoid)
+        return told.brief
 
     def render(self, scene: Scene, progress: Progress | None = None) -> Picture:
         """Render it, with all that is done to the picture afterwards."""

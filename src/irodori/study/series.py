@@ -5,8 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
+from irodori.brief import Brief, understand
 from irodori.core.errors import LightError
+from irodori.core.liberty import USUAL as PRESENTED
+from irodori.core.liberty import read_liberty
 from irodori.core.progress import Progress
+from irodori.core.recipe import BriefChoice
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality
@@ -27,7 +31,8 @@ def series(
     structure: Structure, finishes: str | Path | Schedule | None = None, lights: Sequence[str] = DAY, *,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | None = None, season: str = "summer", life: str = "none",
     catalogue: str | Path | None = None, exposure: float = 0.0, seed: int = 7, quality: Quality = "review",
-    look: str = USUAL, progress: Progress | None = None,
+    look: str = USUAL, brief: str | Brief | BriefChoice | None = None, avoid: str = "", liberty: float | str = PRESENTED,
+    progress: Progress | None = None,
 ) -> Iterator[tuple[str, Picture]]:  # fmt: skip
     """Pictures of one structure in several lights, each with its light's name, one after the other.
 
@@ -36,8 +41,8 @@ def series(
 
     Parameters
     ----------
-    structure, finishes, catalogue, lamps, entourage, season, life, exposure, seed
-        As for `dress`.
+    structure, finishes, catalogue, lamps, entourage, season, life, exposure, seed, brief, avoid, liberty
+        As for `dress`; what a brief says of light does not count here.
     lights
         Named settings, or places and moments.
     quality, look, progress
@@ -51,9 +56,12 @@ def series(
     if not lights:
         raise LightError("A series needs at least one light")
     lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
+    if isinstance(brief, str) or (brief is None and avoid):
+        brief = understand(brief or "", avoid)
     dressing = prepare(
-        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life, seed=seed
-    )
+        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life, seed=seed, brief=brief,
+        liberty=read_liberty(liberty),
+    )  # fmt: skip
     scenes = [dressing.under(light) for light in lit]
     for light, picture in zip(lit, render_lights(scenes, quality, look=look, progress=progress)):
         yield light.name, picture
@@ -66,7 +74,7 @@ def series_of(
     told = job.recipe
     made = series(
         structure, job.finish_schedule(), lights, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
-        season=told.season, life=told.life, exposure=told.exposure, seed=told.seed, quality=told.quality, look=told.look, progress=progress,
+        season=told.season, life=told.life, exposure=told.exposure, seed=told.seed, brief=job.brief_for(structure), liberty=told.liberty, quality=told.quality, look=told.look, progress=progress,
     )  # fmt: skip
     with ray_kernel(told.rays or None):
         for name, picture in made:

@@ -219,6 +219,8 @@ class Recipe(_Part):
         What files that the schedules name hold, by the names they give them: masks; distributions of lamps.
     brief
         What was asked for in words; see `BriefChoice`.
+    liberty
+        How much may be added that the capture does not show; see `irodori.core.liberty`.
     light, exposure
         The light; stops beyond the automatic exposure.
     season, life, seed, quality
@@ -247,6 +249,7 @@ class Recipe(_Part):
     photometry: dict[str, str] = {}
     entourage: str = ""
     brief: BriefChoice = BriefChoice()
+    liberty: float = 0.6
     season: str = "summer"
     life: Annotated[str, Field(pattern=r"^(none|usual|few|lively|[1-9]\d?)$")] = "none"
     light: LightChoice | LightInFull = LightChoice()

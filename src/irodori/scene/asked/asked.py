@@ -12,6 +12,7 @@ from irodori.brief import Brief, Decision
 from irodori.brief.lexicon import meanings
 from irodori.core.colour import hex_to_linear, linear_to_hex
 from irodori.core.errors import FinishError
+from irodori.core.liberty import LIFE, LOOSE, USUAL
 from irodori.core.model import Mesh
 from irodori.core.recipe import BriefChoice
 from irodori.core.structure import Structure
@@ -26,6 +27,9 @@ from irodori.scene.asked.areas import areas_of
 from irodori.scene.asked.places import Places
 from irodori.scene.asked.spots import SOME, spots_for
 from irodori.scene.assign import Assignment, all_surfaces
+
+LIVING = ("broadleaf", "conifer", "shrub", "clipped", "hedge", "grass", "bed", "climber", "person", "horizon")
+"""Forms of what is planted, lives, or stands far away."""
 
 DARKER, LIGHTER = 0.42, 0.5
 """Share of its light that a colour keeps when it is made darker; share of the way to white when lighter."""
@@ -92,6 +96,11 @@ class Asked:
         ]
 
     @property
+    def surfaces(self) -> set[int]:
+        """The surfaces that it changes."""
+        return {int(rule.where.value) for rule in self.finishes.rules}  # type: ignore[call-overload]
+
+    @property
     def unmatched(self) -> tuple[str, ...]:
         """What could not be done, a sentence each."""
         return tuple(f"brief: '{a.decision.phrase}': {a.note}" for a in self.acted if not a.done and a.note)
@@ -130,6 +139,7 @@ def ask(
     *,
     season: str,
     seed: int,
+    liberty: float = USUAL,
 ) -> Asked:
     """What a brief comes to on a structure.
 
@@ -148,6 +158,12 @@ def ask(
     entries: list[Entry] = []
     for decision in brief.holding:
         if decision.subject == "add":
+            needed = _liberty_for(decision)
+            if liberty < needed:
+                acted.append(
+                    Acted(decision, (), 0.0, f"it needs a liberty of {needed:g}, and {liberty:g} is given", False)
+                )
+                continue
             done, new = _things(places, decision, season, seed + len(entries))
             acted.append(done)
             entries += new
@@ -264,6 +280,12 @@ class _Surfaces:
             for i in sorted(self.changed)
         ]
         return Schedule(tuple(rules)).in_full()
+
+
+def _liberty_for(decision: Decision) -> float:
+    """The liberty from which a thing may be added."""
+    kind = ENTOURAGE[meanings()["thing"][decision.value]["kind"]]
+    return LIFE if kind.form in LIVING else LOOSE
 
 
 def _things(places: Places, decision: Decision, season: str, seed: int) -> tuple[Acted, list[Entry]]:

@@ -24,6 +24,8 @@ PAVED = ("quay", "pontoon", "gangway", "shore")
 MAIN = ("hall", "house", "tower", "pavilion", "school", "office", "garage")
 """What a picture without names may show as its one building."""
 
+OF_A_BUILDING = ("wall", "roof", "glazing", "door", "column", "frame", "slab")
+
 STOREY = 2.4
 """m over the foot of a wall from which a surface is of an upper floor."""
 
@@ -189,6 +191,10 @@ class Places:
         """Where something that a brief calls `name` shows, (H, W) bool."""
         place = Place(name) if name in meanings()["part"] else Place("", name)
         found = self._part(name)[0] if name in meanings()["part"] else self._building(place.of, "")[0]
+        if not self.named and name in MAIN:
+            found = np.isin(self.role, OF_A_BUILDING)
+        elif not self.named and name in PAVED:
+            found = np.isin(self.role, ("paving", "ground"))
         if name in meanings()["part"]:
             found = found & ~self.of_neighbours
         return np.isin(self.structure.regions, self.ids[found])

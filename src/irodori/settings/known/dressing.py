@@ -6,6 +6,7 @@ import re
 from typing import TYPE_CHECKING
 
 from irodori.core.errors import LightError
+from irodori.core.liberty import read_liberty
 from irodori.settings.setting import setting
 
 if TYPE_CHECKING:
@@ -123,6 +124,11 @@ setting(
 )  # fmt: skip
 setting(
     "avoid", str, "dressing", "What you do not want: 'cars, bare trees'.", metavar="TEXT", path="brief.avoid", read=_words, in_file=True
+)  # fmt: skip
+setting(
+    "liberty", str, "dressing",
+    "How much may be added: 0 finishes, light; 0.2 faithful: wear; 0.4 loose things; 0.6 presentation: planting, people; 0.8 atmospheric: joints; 1 concept.",
+    metavar="HOW", default="0.6", path="liberty", read=read_liberty, in_file=True,
 )  # fmt: skip
 setting(
     "seed", int, "dressing", "What all chance in the picture depends on.", default=7, path="seed", in_file=True
