@@ -87,6 +87,8 @@ def render_lights(
 def _picture(scene: Scene, traced: Traced, quality: Quality, look: str) -> Picture:
     light = scene.light
     development = Development(light.exposure, light.warmth, tuple(illuminant(light.dome).tolist()))
+    if (held := scene.recipe.held) is not None:
+        development = replace(development, metered=held.metered * traced.unit / held.unit, white=held.white)
     recipe = scene.recipe.but(irodori=irodori.__version__, quality=quality, look=look)
     carried = carried_lines(scene.structure, scene.as_found)
     if scene.shown.covered is not None:

@@ -6,8 +6,17 @@ from pathlib import Path
 from typing import Any
 
 from irodori.core.corrections import Corrections
-from irodori.core.errors import CaptureError
-from irodori.core.recipe import BriefChoice, FromCapture, FromMemory, FromModel, FromStructure, LightChoice, Recipe
+from irodori.core.errors import CaptureError, IrodoriError
+from irodori.core.recipe import (
+    BriefChoice,
+    FromCapture,
+    FromMemory,
+    FromModel,
+    FromStructure,
+    HeldExposure,
+    LightChoice,
+    Recipe,
+)
 from irodori.finishes import Schedule, read_schedule
 from irodori.formats.mesh_file import SUFFIXES as MODELS
 from irodori.settings.known.dressing import light_at
@@ -87,6 +96,8 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
         recipe = recipe.but(lamps=lamps.text, photometry=lamps.files)
     if _wins(values, "entourage") and values["entourage"] is not None:
         recipe = recipe.but(entourage=values.kept("entourage").text)
+    if values["hold exposure"]:
+        recipe = recipe.but(held=_held(values.base))
     schedule = None
     if values["catalogue"] is not None and _wins(values, "catalogue"):
         recipe = recipe.but(catalogue=values.kept("catalogue"))
@@ -99,6 +110,16 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
         if one.step is not None and _wins(values, one.name) and values[one.name] not in (None, one.default):
             recipe = recipe.but(steps=(*recipe.steps, one.step(values.kept(one.name))))
     return recipe, schedule
+
+
+def _held(earlier: Recipe) -> HeldExposure:
+    """The exposure and white of an earlier picture. Raises IrodoriError when there is none."""
+    facts = earlier.facts
+    if earlier.held is not None:
+        return earlier.held
+    if facts.metered is None or facts.unit is None or facts.white is None:
+        raise IrodoriError("There is no exposure to hold; say of which picture with --like")
+    return HeldExposure(metered=facts.metered, unit=facts.unit, white=facts.white)
 
 
 def same_file(recipe: Recipe, source: str) -> bool:

@@ -106,7 +106,7 @@ class Job:
                 season=told.season, life=told.life, exposure=told.exposure, seed=told.seed, liberty=told.liberty,
             )  # fmt: skip
         # Here settings say how it is developed, the brief's among them.
-        return replace(scene, recipe=scene.recipe.but(development=type(told.development)()))
+        return replace(scene, recipe=scene.recipe.but(development=type(told.development)(), held=told.held))
 
     def brief_for(self, structure: Structure) -> BriefChoice | Brief:
         """The brief for a structure. Words are read once: where they were decided for this very one, what they came to stands in the recipe."""

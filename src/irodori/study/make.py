@@ -46,6 +46,9 @@ def make(
             "Say what to render: a capture, a model or a saved structure, or a picture that it is to be like"
         )
     earlier = None if like is None else (str(like), Recipe.of(like))
+    if isinstance(like, Picture):
+        # What came of its decisions is worked out when a picture is saved; it may be wanted before.
+        earlier = (str(like), like.recipe.but(facts=like.facts))
     file = find_project_file(project) if project is not None else None
     values = resolve(known, given, file, earlier)
     values = with_brief(values)

@@ -145,6 +145,14 @@ class LensChoice(_Part):
     upright: bool = False
 
 
+class HeldExposure(_Part):
+    """Exposure and white of an earlier picture that hold for this one: `metered` in units of `unit` cd/m², `white` RGB, as in `Facts`."""
+
+    metered: float
+    unit: float
+    white: tuple[float, float, float]
+
+
 class BriefChoice(_Part):
     """A brief: its words, what each phrase was decided to mean, and what that came to on this structure.
 
@@ -223,6 +231,8 @@ class Recipe(_Part):
         How much may be added that the capture does not show; see `irodori.core.liberty`.
     light, exposure
         The light; stops beyond the automatic exposure.
+    held
+        An earlier picture's exposure and white, in place of the automatic ones.
     season, life, seed, quality
         As for `dress` and `render`.
     rays
@@ -254,6 +264,7 @@ class Recipe(_Part):
     life: Annotated[str, Field(pattern=r"^(none|usual|few|lively|[1-9]\d?)$")] = "none"
     light: LightChoice | LightInFull = LightChoice()
     exposure: float = 0.0
+    held: HeldExposure | None = None
     seed: int = 7
     quality: str = "review"
     rays: str = ""

@@ -164,7 +164,7 @@ def ask(
                     Acted(decision, (), 0.0, f"it needs a liberty of {needed:g}, and {liberty:g} is given", False)
                 )
                 continue
-            done, new = _things(places, decision, season, seed + len(entries))
+            done, new = _things(places, decision, season, seed)
             acted.append(done)
             entries += new
     unwanted = [d for d in brief.holding if d.subject == "leave out"]

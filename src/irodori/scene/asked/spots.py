@@ -70,7 +70,8 @@ def spots_for(places: Places, kind: Kind, place: Place, count: int, seed: int) -
     whole = chosen & _in_sight(structure, points, kind.height)
     chosen = whole if whole.sum() >= 8 * count else chosen
     apart = APART.get(kind.form, 2.0)
-    rng = np.random.default_rng([seed, *kind.name.encode()])
+    # What else a brief asks for moves nothing.
+    rng = np.random.default_rng([seed, *kind.name.encode(), *str(place).encode()])
     found: list[np.ndarray] = []
     for index in rng.permutation(np.flatnonzero(chosen))[:4000]:
         if all(np.hypot(*(points[index] - other)[:2]) > apart for other in found):

@@ -115,6 +115,10 @@ setting(
     in_file=True,
 )  # fmt: skip
 setting(
+    "hold exposure", bool, "developing", "With --like: keep that picture's exposure and white, so that only what is changed changes.",
+    default=False,
+)  # fmt: skip
+setting(
     "balance", str, "developing",
     "Sources of light, dimmed or raised after tracing: 'sun 0.8, lamps 1.5'; also sky, reflections and warmth (0 to 1).", metavar="TEXT",
     path="balance", read=_balance, in_file=True,
