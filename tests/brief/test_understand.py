@@ -70,7 +70,7 @@ def test_unknown_and_idle_words_are_told_with_the_nearest():
 WORDS = [spelt for code in languages() for spelt in language(code).spelt.values()]
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300, deadline=None, derandomize=True)
 @given(
     st.lists(
         st.one_of(
@@ -90,9 +90,12 @@ def test_no_text_stops_it_and_every_telling_word_is_accounted_for(pieces):
     assert all(0 <= a <= b <= len(text) for a, b in spans)
     for decision in brief.decisions:
         assert decision.line and decision.phrase
-    for token in tokens_of(text, language(brief.language)):
+    tokens = tokens_of(text, language(brief.language))
+    held = [t for t in tokens if any(a < t.end and t.start < b for a, b in spans)]
+    for token in tokens:
         if token.has("material") or token.has("colour") or token.has("mood") or not token.meanings:
-            assert any(a < token.end and token.start < b for a, b in spans), token
+            # What is said twice counts once.
+            assert token in held or any(token.meanings and t.meanings == token.meanings for t in held), token
 
 
 def test_whatever_a_brief_decides_can_be_done():

@@ -40,6 +40,7 @@ class Clause:
         self.only = False
         self.replacing: str | None = None
         self.things: list[int] = []
+        self.lead = Place()
         self.comparison = 0
         self.drafted: list[Draft] = []
         self.joined_by_with = False
@@ -146,6 +147,11 @@ class Clause:
             adjectives.degree = 1
         elif task == "much":
             adjectives.degree = 3
+        elif task == "hint":
+            # A hint of something is less than any decision there is.
+            if self.i < len(self.tokens):
+                self.so_far.nothing_said(self.tokens[self.i])
+                self.i += 1
         elif task == "some":
             adjectives.number = "some"
         elif task == "is" and self.drafted and not adjectives:
@@ -262,6 +268,9 @@ class Clause:
         if self.no:
             self._without(token, key, adjectives)
             return Adjectives()
+        if "bare" in adjectives.words and key == "tree":
+            self.so_far.decide("season", "winter", token, notes=("trees are bare in winter",))
+            return Adjectives()
         told = meanings()["thing"][key]
         number = adjectives.number or str(told.get("number", ""))
         if not number or (number == "1" and told.get("number")):
@@ -280,6 +289,7 @@ class Clause:
         people = meanings()["thing"][key].get("people")
         first = token if adjectives.start < 0 else next((t for t in self.all if t.start == adjectives.start), token)
         place = self._thing_place()
+        place = place if str(place) else self.lead
         end = self.tokens[self.i - 1]
         if meanings()["thing"][key].get("kind") in ("hills", "far trees", "townscape"):
             place = Place(to="horizon")
@@ -441,13 +451,18 @@ class Clause:
             draft = Draft(start, token.end, key, adjectives=adjectives)
             if self.replacing is not None:
                 draft.usual, draft.start, self.replacing = self.replacing, self.tokens[0].start, None
+                so_far.used |= {t.start for t in self.tokens[: self.i]}
             self._note(draft, token)
             self.drafted.append(draft)
             so_far.drafts.append(draft)
         # What it goes onto, if that is still to come.
         if not draft.places:
             nxt = self._peek()
-            if nxt is not None and nxt.has("thing") and nxt.key("thing") in meanings()["part"]:
+            if nxt is not None and nxt.has("grammar", "all"):
+                # "timber everywhere".
+                self.i += 1
+                draft.places = [self._nearer(Place("everything"))]
+            elif nxt is not None and nxt.has("thing") and nxt.key("thing") in meanings()["part"]:
                 # "leather benches": the ones there are.
                 self.i += 1
                 draft.places = [self._nearer(Place(nxt.key("thing") or ""))]
@@ -486,9 +501,8 @@ class Clause:
             if not (nxt.has("part") or nxt.has("building")) or nxt.has("thing") or nxt.has("material"):
                 return
             after = self.tokens[i + 2] if i + 2 < len(self.tokens) else None
-            if after is not None and (
-                after.has("colour") or after.has("material") or after.has("grammar", "is") or after.has("modifier")
-            ):
+            said_of = after is not None and (after.has("colour") or after.has("material") or after.has("modifier"))
+            if said_of or (after is not None and after.has("grammar", "is") and (draft.material or draft.adjectives)):
                 return
             self.i = i + 1
             draft.places.append(self._read_target())
@@ -669,13 +683,22 @@ class Clause:
             and (nxt.has("building") or nxt.has("place"))
             and at + 2 < len(self.tokens)
         ):
+            if any(t.has("thing") for t in self.tokens[at + 2 :]) and not any(
+                t.has("material") for t in self.tokens[at + 2 :]
+            ):
+                # "in front of the hall two benches".
+                self.lead = self._thing_place()
+                self.so_far.used |= {t.start for t in self.tokens[at : self.i]}
+                return adjectives
             self.i += 1
             return adjectives
         # "at dusk", "in the morning", or a place of what decides by itself.
         self.i += 1
         if nxt.has("building") or (nxt.has("part") and not self._is_said_of(at + 1)):
             self.i += 1
-            if not (self.things or len(self.so_far.decisions) > self.decided):
+            if self.things or len(self.so_far.decisions) > self.decided:
+                self.so_far.used |= {token.start, nxt.start}
+            else:
                 self.bare.append((Place(nxt.key("part") or "", nxt.key("building") or ""), nxt))
         return adjectives
 
@@ -695,6 +718,13 @@ class Clause:
             draft = self.drafted[-1]
             draft.places = [replace(p, others=(*p.others, *others)) for p in draft.places]
             draft.end = self.tokens[self.i - 1].end
+            if others and self._material_follows():
+                # "… except the roof, which stays zinc".
+                parts = [o for o in others if o in meanings()["part"]]
+                started = Draft(self.tokens[self.i - 1].start, draft.end, places=[Place(part) for part in parts])
+                if parts:
+                    self.drafted.append(started)
+                    self.so_far.drafts.append(started)
 
     def _replace(self, task: str) -> None:
         """ "replace the brick with …", "instead of zinc …": what goes is only where it was usual."""
@@ -759,6 +789,7 @@ class Clause:
 
     def _bare(self) -> None:
         """Targets of which nothing was said."""
+
         so_far = self.so_far
         unknown = any(not t.meanings for t in self.all)
         decided = len(so_far.decisions) > self.decided

@@ -56,7 +56,10 @@ def part_for(material: str, building: str) -> str:
     """The part of something that a material goes onto: a quay and a pontoon are paved."""
     usual = meanings()["material"][material]["usual"]
     flat = ("quay", "pontoon", "gangway", "shore")
-    return "paving" if building in flat and usual in ("paving", "floor", "ground") else usual
+    if building in flat:
+        return "paving" if usual in ("paving", "floor", "ground") else usual
+    # A house "in oak" has walls of it.
+    return usual if not building or usual in ("wall", "roof", "glazing", "water") else "wall"
 
 
 def decisions_of(draft: Draft, text: str) -> list[Decision]:

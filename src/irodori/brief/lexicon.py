@@ -121,7 +121,7 @@ class Language:
     def _parted(self, plain: str) -> tuple[str, ...] | None:
         for cut in range(len(plain) - SHORTEST_TAIL, SHORTEST_TAIL - 1, -1):
             head, tail = plain[:cut], plain[cut:]
-            if not self.knows(stem := self.stem(tail)):
+            if not self.knows(stem := self.stem(tail)) and stem not in self.fillers:
                 continue
             for joint in self._joints:
                 if joint and not head.endswith(joint):

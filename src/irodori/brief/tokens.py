@@ -146,7 +146,7 @@ def _single(word: str, start: int, end: int, known: Language) -> list[Token]:
     if parts := known.parts_of(word):
         if parts in known.phrases:
             return [Token(word, start, end, tuple(known.phrases[parts]))]
-        return [Token(word, start, end, tuple(known.phrases[(part,)])) for part in parts]
+        return [Token(word, start, end, tuple(known.phrases[(part,)])) for part in parts if (part,) in known.phrases]
     near = nearest_word(stem, known)
     if near is None:
         return [Token(word, start, end)]
