@@ -131,6 +131,31 @@ def test_things_stand_where_they_were_said_to(structure):
     assert again.recipe == scene.recipe
 
 
+def test_plants_that_would_hide_the_building_are_said_to_be_left_out(structure):
+    scene = iro.dress(structure, brief="thirty lime trees in front of the hall, a hundred birches on the kiosk")
+    for one in scene.acted:
+        lost = [
+            i for i in scene.shown.listed if i["what"] in ("lime tree", "birch") and i["state"].startswith("left out")
+        ]
+        assert one.note and (one.done or any(one.decision.phrase in said for said in scene.unmatched))
+    placed = [i for i in scene.shown.listed if i["state"].startswith("placed")]
+    assert len(placed) + len(lost) == len(scene.shown.listed)
+
+
+def test_what_stands_behind_something_is_beyond_it(structure, places):
+    scene = iro.dress(structure, brief="three poplars behind the hall, two benches on the quay")
+    from irodori.entourage import read_entourage
+
+    placed = read_entourage(scene.recipe.brief.entourage).entries
+    hall = structure.depth[places.mask_of("hall") & np.isfinite(structure.depth)].max()
+    spots = np.array([e.where.points[0] for e in placed if e.kind.name == "poplar"])
+    assert len(spots) == 3 and (structure.camera.project(spots)[1] > hall).all()
+    assert [e.mark for e in placed] == ["B01", "B02", "B03", "B04", "B05"]
+    benches = np.array([e.where.points[0] for e in placed if e.kind.name == "bench"])
+    pixel = np.floor(structure.camera.project(benches)[0]).astype(int)
+    assert places.mask_of("quay")[pixel[:, 1], pixel[:, 0]].all()
+
+
 def test_a_picture_is_made_again_without_reading_a_word(structure, monkeypatch):
     scene = iro.dress(
         structure,

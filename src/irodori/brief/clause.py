@@ -218,6 +218,14 @@ class Clause:
         key = token.key("adjust") or ""
         told = meanings()["adjust"][key]
         self.i += 1
+        if (
+            key == "brighter"
+            and token.text.casefold() in ("bright", "hell")
+            and any(t.has("light") for t in self.tokens)
+        ):
+            # "a bright morning": its sky.
+            self.so_far.decide("weather", "clear", token)
+            return adjectives
         if "development" in told:
             self.so_far.decide("development", told["development"], token)
             return adjectives

@@ -31,7 +31,7 @@ from irodori.light.seal import seal_of, sealed
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage, protected_surfaces
 from irodori.scene.articulate import articulate
-from irodori.scene.asked import Acted, Asked, ask, asked_again, without_kinds
+from irodori.scene.asked import Acted, Asked, ask, asked_again, not_done, without_kinds
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
 from irodori.scene.crowns import grow_crowns
@@ -239,6 +239,7 @@ def prepare(
     around = without_kinds(EntourageList((*people.entries, *plots)), asked.unwanted)
     everything = EntourageList((*additions.entries, *asked.entourage.entries, *around.entries))
     added = add_entourage(dressed, laid, everything, settled, season=season, seed=seed, first=beyond + len(blades))
+    acted = asked.after(added.listed if added else ())
     new = (*blades, *(added.surfaces if added else ()))
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]
     chosen, finish_of = _palette(assignments, [*bank, *(f for _, f in new)], _breadths(mesh, own), own)
@@ -266,7 +267,7 @@ def prepare(
         kept_detail(detail, structure.regions, np.array([f.as_found for f in chosen])[finish_of] & ~leafed),
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, beyond)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
-        (*unmatched, *without, *asked.unmatched, *beyond_liberty), seed, recipe, asked.acted,
+        (*unmatched, *without, *not_done(acted), *beyond_liberty), seed, recipe, acted,
     )  # fmt: skip
 
 

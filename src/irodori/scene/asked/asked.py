@@ -95,15 +95,30 @@ class Asked:
             for a in assignments
         ]
 
+    def after(self, listed: Sequence[dict]) -> tuple[Acted, ...]:
+        """What became of each decision, once it is known what became of the things (`scene.shown.listed`)."""
+        states = {item["mark"]: item["state"] for item in listed}
+        own: dict[str, list[str]] = {}
+        for entry in self.entourage.entries:
+            own.setdefault(entry.note, []).append(states.get(entry.mark, "placed"))
+        out = []
+        for one in self.acted:
+            found = (
+                own.get(one.decision.phrase.replace("\n", " "), [])
+                if one.decision.subject == "add" and one.done
+                else []
+            )
+            lost = [s for s in found if s.startswith("left out") or s.endswith("not in sight")]
+            if lost:
+                why = "it would cover architecture" if lost[0].startswith("left out") else "it is not in sight there"
+                one = replace(one, done=len(lost) < len(found), note=f"{len(lost)} of {len(found)} left out: {why}")
+            out.append(one)
+        return tuple(out)
+
     @property
     def surfaces(self) -> set[int]:
         """The surfaces that it changes."""
         return {int(rule.where.value) for rule in self.finishes.rules}  # type: ignore[call-overload]
-
-    @property
-    def unmatched(self) -> tuple[str, ...]:
-        """What could not be done, a sentence each."""
-        return tuple(f"brief: '{a.decision.phrase}': {a.note}" for a in self.acted if not a.done and a.note)
 
     def kept(self, brief: Brief) -> BriefChoice:
         """What a recipe keeps of it."""
@@ -128,6 +143,11 @@ def asked_again(kept: BriefChoice) -> Asked:
         (),
         kept.unwanted,
     )
+
+
+def not_done(acted: Sequence[Acted]) -> tuple[str, ...]:
+    """What could not be done, a sentence each."""
+    return tuple(f"brief: '{a.decision.phrase}': {a.note}" for a in acted if not a.done and a.note)
 
 
 def ask(
@@ -166,7 +186,7 @@ def ask(
                 continue
             done, new = _things(places, decision, season, seed)
             acted.append(done)
-            entries += new
+            entries += [replace(e, mark=f"B{len(entries) + n:02d}") for n, e in enumerate(new, 1)]
     unwanted = [d for d in brief.holding if d.subject == "leave out"]
     acted += [_left_out(d, structure) for d in unwanted]
     acted += [Acted(d) for d in brief.holding if d.subject in GIVES or d.subject == "mood"]
@@ -350,4 +370,4 @@ def without_kinds(entourage: EntourageList, unwanted: Sequence[str]) -> Entourag
     ).in_full()
 
 
-__all__ = ["Acted", "Asked", "ask", "asked_again", "without_kinds"]
+__all__ = ["Acted", "Asked", "ask", "asked_again", "not_done", "without_kinds"]

@@ -7,6 +7,7 @@ import numpy as np
 from irodori.brief.brief import Place
 from irodori.core.structure import Structure
 from irodori.entourage.catalogue import Kind
+from irodori.scene.additions import PROTECTED
 from irodori.scene.asked.places import Places
 
 GROWS_ON = ("lawn", "ground", "context")
@@ -41,6 +42,9 @@ APART = {
     "car": 6.0,
     "bicycle": 0.9,
 }
+CROWN, LEAST_COVER = 0.22, 0.05
+"""Half a crown's width over its height; share of its outline that may lie before architecture."""
+
 CLOSE = 2.6
 """m within which something is by something else."""
 
@@ -57,7 +61,18 @@ def spots_for(places: Places, kind: Kind, place: Place, count: int, seed: int) -
     allowed = np.isin(structure.regions, structure.of_role(*roles)) & (structure.normal[..., 2] > 0.9)
     if kind.form in PLANTS and allowed.sum() < 400:
         allowed |= np.isin(structure.regions, structure.of_role("paving")) & (structure.normal[..., 2] > 0.9)
+    if place.relation == "on" and kind.form not in FLOATS:
+        # Who says where says what it stands on.
+        allowed |= (
+            places.mask_of(place.to)
+            & (structure.normal[..., 2] > 0.9)
+            & ~np.isin(structure.regions, structure.of_role("water"))
+        )
     allowed &= np.isfinite(structure.depth)
+    if place.relation == "behind" and kind.form in PLANTS:
+        hidden = _behind(places, place.to, count, seed)
+        if len(hidden):
+            return hidden, ""
     if not allowed.any():
         return np.zeros((0, 3)), f"nothing in sight that a {kind.name} could stand on"
     points, spots = _points(structure, allowed, seed)
@@ -67,8 +82,9 @@ def spots_for(places: Places, kind: Kind, place: Place, count: int, seed: int) -
     away = np.linalg.norm(points - structure.camera.position, axis=1)
     chosen &= (away > NEAREST) & (away < FARTHEST)
     # What is tall stands where all of it is seen, if there is such a place.
-    whole = chosen & _in_sight(structure, points, kind.height)
-    chosen = whole if whole.sum() >= 8 * count else chosen
+    for better in (_in_sight(structure, points, kind.height), _clear(structure, points, kind)):
+        if (chosen & better).sum() >= 4 * count:
+            chosen = chosen & better
     apart = APART.get(kind.form, 2.0)
     # What else a brief asks for moves nothing.
     rng = np.random.default_rng([seed, *kind.name.encode(), *str(place).encode()])
@@ -82,11 +98,55 @@ def spots_for(places: Places, kind: Kind, place: Place, count: int, seed: int) -
     return np.array(found).reshape(-1, 3), note
 
 
+def _behind(places: Places, name: str, count: int, seed: int) -> np.ndarray:
+    """Points (N, 3) beyond something, in a row along its far side: the ground there is hidden by it."""
+    structure = places.structure
+    mask = places.mask_of(name) & np.isfinite(structure.depth)
+    if not mask.any() or structure.camera.projection != "perspective":
+        return np.zeros((0, 3))
+    rows, columns = np.nonzero(mask)
+    keep = slice(None, None, max(1, len(rows) // 4000))
+    origins, ways = structure.camera.rays(columns[keep] + 0.5, rows[keep] + 0.5)
+    body = (origins + ways * structure.depth[rows[keep], columns[keep], None]).astype(float)
+    if structure.mesh is not None:
+        own = np.isin(structure.mesh.surface, np.unique(structure.regions[mask]))
+        body = np.concatenate([body, structure.mesh.triangles[own].mean(axis=1).astype(float)])
+    ahead = structure.camera.rotation[2] * (1, 1, 0)
+    ahead /= max(np.linalg.norm(ahead), 1e-6)
+    across = np.array([ahead[1], -ahead[0], 0.0])
+    low, high = np.quantile(body @ across, (0.05, 0.95))
+    far = np.quantile(body @ ahead, 0.98)
+    rng = np.random.default_rng([seed, *name.encode(), count])
+    places_across = low + (np.arange(count) + rng.uniform(0.25, 0.75, count)) / count * (high - low)
+    depth = far + rng.uniform(2.5, 6.0, count)
+    ground = np.quantile(body[:, 2], 0.02)
+    return places_across[:, None] * across + depth[:, None] * ahead + np.array([0.0, 0.0, ground])
+
+
 def _in_sight(structure: Structure, points: np.ndarray, height: float) -> np.ndarray:
     """Points (N,) bool on which something `height` m tall keeps its top in the picture."""
     tops, depth = structure.camera.project(points + [0.0, 0.0, height])
     wide, high = structure.size
     return (depth > 0) & (tops[:, 1] > 0.01 * high) & (tops[:, 0] > 0) & (tops[:, 0] < wide)
+
+
+def _clear(structure: Structure, points: np.ndarray, kind: Kind) -> np.ndarray:
+    """Points (N,) bool on which a plant would stand before next to no architecture: such would be left out."""
+    if kind.form not in PLANTS:
+        return np.ones(len(points), bool)
+    built = np.isin(structure.regions, structure.of_role(*PROTECTED))
+    wide, high = structure.size
+    out = np.zeros(len(points), bool)
+    reach = structure.camera.rotation[0] * kind.height * CROWN
+    for index in range(0, len(points), max(1, len(points) // 1500)):
+        corners = points[index] + np.array([-reach, reach, [0, 0, kind.height] - reach, [0, 0, kind.height] + reach])
+        box, depth = structure.camera.project(corners)
+        low = np.clip(np.floor(box.min(axis=0)), 0, (wide - 1, high - 1)).astype(int)
+        top = np.clip(np.ceil(box.max(axis=0)), 1, (wide, high)).astype(int)
+        behind = np.s_[low[1] : max(top[1], low[1] + 1), low[0] : max(top[0], low[0] + 1)]
+        covered = built[behind] & (structure.depth[behind] > depth.mean())
+        out[index] = covered.mean() < LEAST_COVER
+    return out
 
 
 def _points(structure: Structure, allowed: np.ndarray, seed: int) -> tuple[np.ndarray, np.ndarray]:
