@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
@@ -128,7 +128,6 @@ class Brief:
     language: str = "en"
     decisions: tuple[Decision, ...] = ()
     unknown: tuple[Unknown, ...] = ()
-    assumed: tuple[str, ...] = field(default=())
 
     @property
     def holding(self) -> tuple[Decision, ...]:

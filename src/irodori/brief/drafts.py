@@ -20,7 +20,6 @@ class Adjectives:
     size: str = ""
     degree: int = 2
     number: str = ""
-    article: bool = False
     start: int = -1
 
     def __bool__(self) -> bool:

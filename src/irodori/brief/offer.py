@@ -110,10 +110,8 @@ def _tail(text: str, words: int) -> str | None:
     pieces = clause.split()
     if len(pieces) < words or text.endswith((" ", ",")):
         return None
-    start = text.rstrip().rfind(pieces[-words], 0, len(text))
-    for _ in range(1):
-        tail = " ".join(pieces[-words:])
-        start = text.rfind(tail)
+    tail = " ".join(pieces[-words:])
+    start = text.rfind(tail)
     return text[start:] if start >= 0 else None
 
 
