@@ -39,7 +39,7 @@ def main() -> None:
         times, worst = [], []
         for text, avoid, decided, strange in briefs(name):
             start = time.perf_counter()
-            brief = iro.understand(text, avoid)
+            brief = iro.understand(text, avoid=avoid)
             times.append(time.perf_counter() - start)
             lines, unknown = set(brief.lines), {u.phrase.casefold() for u in brief.unknown}
             right += lines == decided and unknown == strange
@@ -59,7 +59,9 @@ def main() -> None:
             for line in more:
                 print(f"    instead {line}")
         count = len(times)
-        print(f"{name}: {count} briefs, {right / count:.1%} wholly right; decisions right {found / wanted:.1%} of {wanted}, wrongly acting {extra / max(found + extra, 1):.1%}; passed over in silence {silent} of {told + silent}")
+        print(
+            f"{name}: {count} briefs, {right / count:.1%} wholly right; decisions right {found / wanted:.1%} of {wanted}, wrongly acting {extra / max(found + extra, 1):.1%}; passed over in silence {silent} of {told + silent}"
+        )
         print(f"    {1000 * statistics.median(times):.1f} ms a brief (median), {1000 * max(times):.1f} ms at most")
 
 

@@ -55,7 +55,9 @@ def main() -> None:
         for light, picture in iro.series(structure, demo_path("finishes.csv"), list(iro.LIGHTS), quality=told.quality):
             (low, middle, high), saturation = tones(picture)
             band, spread = band_in_glass(picture)
-            off = np.abs(np.array([low, middle, high]) - GOAL) @ (1, 0.3, 1) if light in SUNNY and view != "hall" else 0.0
+            off = (
+                np.abs(np.array([low, middle, high]) - GOAL) @ (1, 0.3, 1) if light in SUNNY and view != "hall" else 0.0
+            )
             found.append((off, view, light, low, middle, high, saturation, band, spread))
             if told.pictures:
                 write_image(told.pictures / f"{view}-{light.replace(' ', '-')}.png", picture.developed)

@@ -56,6 +56,7 @@ for _task, _module, _function in (
     ("save recipe", "irodori.formats.recipe_text", "save_recipe"),
     ("save picture layers", "irodori.picture.layers_file", "save_layers"),
     ("load picture layers", "irodori.picture.layers_file", "load_layers"),
+    ("say where", "irodori.scene.asked.where", "where_it_acts"),
     ("find steps", "irodori.study.steps", "find_steps"),
     ("step change", "irodori.study.steps", "change"),
     ("show roles", "irodori.structure.show.preview", "draw_preview"),

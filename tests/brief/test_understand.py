@@ -17,7 +17,7 @@ from irodori.picture.film import FILMS
 
 
 def lines(text, avoid=""):
-    return iro.understand(text, avoid).lines
+    return iro.understand(text, avoid=avoid).lines
 
 
 @pytest.mark.parametrize(
@@ -50,7 +50,7 @@ def test_phrases_decide(text, wanted):
 
 
 def test_what_came_later_holds_and_what_is_avoided_goes_first():
-    brief = iro.understand("morning, three cars, zinc roof, slate roof, dusk", "cars")
+    brief = iro.understand("morning, three cars, zinc roof, slate roof, dusk", avoid="cars")
     assert brief.value("light") == "dusk" and brief.value("add") is None
     gone = {d.line: d.overruled for d in brief.decisions if d.overruled}
     assert set(gone) == {"light: morning", "add car: 3", "finish roof: standing seam zinc"} and all(gone.values())

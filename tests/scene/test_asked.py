@@ -80,6 +80,21 @@ def test_finishes_colours_and_tones_go_onto_their_surfaces(structure):
     assert not np.allclose(tint, dark)
 
 
+def test_a_brief_understood_for_a_structure_says_where_it_acts(structure):
+    brief = iro.understand("copper roof on the kiosk, a copper dome, dusk, holographic walls", structure)
+    acts = dict(zip([d.phrase for d in brief.decisions], brief.acts))
+    kiosk = structure.surfaces.loc[structure.surfaces["name"] == "kiosk roof", "id"]
+    assert acts["copper roof on the kiosk"][0] >= len(kiosk) > 0 and acts["copper roof on the kiosk"][
+        1
+    ] == pytest.approx(40.1, abs=0.2)
+    assert "no dome" in acts["a copper dome"][2] and acts["dusk"] == (0, 0.0, "")
+    table = brief.table().set_index("phrase")
+    assert (
+        "40.1 m²" in table.loc["copper roof on the kiosk", "where"]
+        and table.loc["holographic", "decision"] == "not understood"
+    )
+
+
 def test_the_schedule_goes_before_the_brief(structure):
     schedule = "where,finish\nname hall roof,slate\n"
     scene = iro.dress(structure, schedule, brief="copper roofs, brick on the hall roof")

@@ -121,6 +121,8 @@ class Brief:
         What they decide, in the order of the text; those of `avoid` last.
     unknown
         What was not understood.
+    acts
+        For each decision, where it was understood for a structure: the surfaces that it changes, their m², and what is to be told.
     """
 
     text: str
@@ -128,6 +130,7 @@ class Brief:
     language: str = "en"
     decisions: tuple[Decision, ...] = ()
     unknown: tuple[Unknown, ...] = ()
+    acts: tuple[tuple[int, float, str], ...] = ()
 
     @property
     def holding(self) -> tuple[Decision, ...]:
@@ -147,12 +150,13 @@ class Brief:
         """Phrase, decision, where it acts, and notes; what was not understood stands at the end."""
         import pandas as pd
 
-        rows = [
-            (d.phrase, _decided(d), str(d.place), "; ".join((*d.notes, *((f"overruled: {d.overruled}",) if d.overruled else ()))))
-            for d in self.decisions
-        ] + [
-            (u.phrase, "not understood", "", u.note) for u in self.unknown
-        ]  # fmt: skip
+        acts = self.acts or ((0, 0.0, ""),) * len(self.decisions)
+        rows = []
+        for d, (count, area, told) in zip(self.decisions, acts):
+            where = str(d.place) + (f": {count} surfaces, {area:.1f} m²" if count else "")
+            notes = (*d.notes, *((f"overruled: {d.overruled}",) if d.overruled else ()), *((told,) if told else ()))
+            rows.append((d.phrase, _decided(d), where, "; ".join(notes)))
+        rows += [(u.phrase, "not understood", "", u.note) for u in self.unknown]
         return pd.DataFrame(rows, columns=["phrase", "decision", "where", "note"])
 
     def __repr__(self) -> str:

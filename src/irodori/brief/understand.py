@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import TYPE_CHECKING
 
 from irodori.brief.brief import Brief, Decision
 from irodori.brief.grammar import read
 from irodori.brief.lexicon import language
 from irodori.brief.tokens import language_of, tokens_of
+from irodori.core import late
 from irodori.core.errors import BriefError
+
+if TYPE_CHECKING:
+    from irodori.core.structure import Structure
 
 LONGEST_TEXT = 20_000
 """Letters of the longest text that is taken for a brief."""
@@ -36,13 +41,18 @@ DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour
 PAIRED = {"finish": "surface", "colour": "surface", "tone": "surface"}
 
 
-def understand(text: str, avoid: str = "", *, language_code: str | None = None) -> Brief:
+def understand(
+    text: str, structure: Structure | None = None, *, avoid: str = "", language_code: str | None = None
+) -> Brief:  # fmt: skip
     """Read a brief.
 
     Parameters
     ----------
     text
         What is wanted, in plain words.
+    structure
+        What it is said of: the brief then tells on how many surfaces and m² each decision acts (`brief.acts`, `brief.table()`), and why
+        where it cannot; None reads the words alone.
     avoid
         What is not wanted: things, materials, weathers, separated by commas.
     language_code
@@ -71,7 +81,8 @@ def understand(text: str, avoid: str = "", *, language_code: str | None = None) 
     decisions, unknown = read(tokens_of(text, known), text, known)
     unwanted, strange = read(tokens_of(avoid, known), avoid, known, avoided=True)
     decisions += [replace(d, start=d.start + len(text) + 1) for d in unwanted]
-    return Brief(text, avoid, known.code, tuple(_settled(decisions)), (*unknown, *strange))
+    brief = Brief(text, avoid, known.code, tuple(_settled(decisions)), (*unknown, *strange))
+    return brief if structure is None else late.do("say where", brief, structure)
 
 
 def _settled(decisions: list[Decision]) -> list[Decision]:

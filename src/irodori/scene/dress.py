@@ -122,7 +122,7 @@ def dress(
         When the structure has no surface.
     """
     if isinstance(brief, str) or (brief is None and avoid):
-        brief = understand(brief or "", avoid)
+        brief = understand(brief or "", avoid=avoid)
     said = settings_of(brief, {"light": light}) if isinstance(brief, Brief) else {}
     dressing = prepare(
         structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season or str(said.get("season", "summer")),

@@ -25,7 +25,7 @@ def with_brief(values: Values) -> Values:
     """
     if not any(_is_new(values, name) for name in ("brief", "avoid")):
         return values
-    brief = understand(values["brief"] or "", values["avoid"] or "")
+    brief = understand(values["brief"] or "", avoid=values["avoid"] or "")
     by_name = dict(values.by_name)
     told = settings_of(brief, {name: values[name] for name in ("light", "development", "exposure")})
     for one in values.known:

@@ -112,7 +112,7 @@ class Job:
         """The brief for a structure. Words are read once: where they were decided for this very one, what they came to stands in the recipe."""
         told = self.recipe
         if (told.brief.text or told.brief.avoid) and not (told.brief.decided and told.structure == structure.digest):
-            return self.brief or understand(told.brief.text, told.brief.avoid)
+            return self.brief or understand(told.brief.text, avoid=told.brief.avoid)
         return told.brief
 
     def render(self, scene: Scene, progress: Progress | None = None) -> Picture:

@@ -57,7 +57,7 @@ def series(
         raise LightError("A series needs at least one light")
     lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
     if isinstance(brief, str) or (brief is None and avoid):
-        brief = understand(brief or "", avoid)
+        brief = understand(brief or "", avoid=avoid)
     dressing = prepare(
         structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life, seed=seed, brief=brief,
         liberty=read_liberty(liberty),
