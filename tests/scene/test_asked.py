@@ -180,7 +180,7 @@ def test_a_picture_is_made_again_without_reading_a_word(structure, monkeypatch):
     assert scene.light.name == "dusk, after rain" and scene.recipe.life == "5"
     kept = scene.recipe.brief
     module = sys.modules["irodori.scene.dress"]
-    monkeypatch.setattr(module, "understand", None)
+    monkeypatch.setattr(sys.modules["irodori.brief.understand"], "understand", None)
     monkeypatch.setattr(module, "ask", None)
     again = iro.dress(structure, None, scene.light, life="5", brief=kept)
     assert again.assignments == scene.assignments and again.shown.listed == scene.shown.listed

@@ -9,6 +9,10 @@ if TYPE_CHECKING:
     import pandas as pd
 
 
+ON_SURFACES = ("finish", "colour", "tone", "surface")
+"""Subjects of decisions on what surfaces are made of."""
+
+
 @dataclass(frozen=True)
 class Place:
     """Where a decision acts, in the lexicon's keys.
@@ -85,6 +89,16 @@ class Decision:
             return "; ".join((f"add {self.value}: {self.details[0]}", *((str(self.place),) if str(self.place) else ())))
         text = f"{self.subject}: {self.value}" + (f" {' '.join(self.details)}" if self.details else "")
         return f"{text} {self.place}" if str(self.place) else text
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether it acts on the whole picture."""
+        return self.subject not in (*ON_SURFACES, "add", "leave out")
+
+    @property
+    def words(self) -> str:
+        """The phrase on one line."""
+        return self.phrase.replace("\n", " ")
 
     def __str__(self) -> str:
         return self.line

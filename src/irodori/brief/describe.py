@@ -56,7 +56,7 @@ class Description:
     light
         The kind of light; see `light_of`.
     sun
-        "from the left", "from the right", "from behind", or "" where no side is brighter.
+        "from the left", "from the right", or "" where no side is brighter.
     contrast
         "soft", "plain" or "crisp".
     sky

@@ -11,6 +11,9 @@ from importlib import resources
 
 from irodori.core.errors import BriefError, unknown_name
 
+FALLS = {"snow": "light snow", "rain": "after rain"}
+"""What falls, and the weather in which it does: by its own name it can only be left out."""
+
 LONGEST = 7
 """Words in the longest phrase that is looked up."""
 

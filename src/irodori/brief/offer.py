@@ -8,7 +8,7 @@ import numpy as np
 
 from irodori.brief.brief import Brief
 from irodori.brief.lexicon import Language, language, meanings, split_words
-from irodori.brief.understand import understand
+from irodori.brief.understand import PAIRED, understand
 from irodori.core.errors import BriefError, unknown_name
 
 SUBJECTS = {
@@ -166,7 +166,7 @@ def expand(text: str, seed: int = 7, count: int = 3) -> list[Expansion]:
 
 def _filled(brief: Brief, known: Language, name: str, wanted: dict[str, str], rng: np.random.Generator) -> Expansion:
     said = {d.subject for d in brief.holding}
-    parts = {d.place.part for d in brief.holding if d.subject in ("finish", "colour", "tone")}
+    parts = {d.place.part for d in brief.holding if d.subject in PAIRED}
     told = {"adjust": "development"}
     added = []
     if not parts & {"everything"} and "mood" not in said:

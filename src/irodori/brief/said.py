@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from irodori.brief.brief import Decision, Unknown
 from irodori.brief.drafts import Adjectives, Draft, decisions_of
@@ -43,9 +42,10 @@ class Said:
     def decide(self, subject: str, value: str, first: Token, last: Token | None = None, **more) -> None:
         """Enter a decision; said twice, it counts once."""
         end = (last or first).end
-        new = Decision(subject, value, phrase=self.text[first.start : end], start=first.start, **more)
+        notes = (*more.pop("notes", ()), *first.notes)
+        new = Decision(subject, value, phrase=self.text[first.start : end], start=first.start, notes=notes, **more)
         self.decisions = [d for d in self.decisions if d.line != new.line]
-        self.decisions.append(_noted(new, first))
+        self.decisions.append(new)
         self.spans.append((first.start, end))
 
     def nothing_said(self, token: Token) -> None:
@@ -80,11 +80,3 @@ class Said:
         for draft in self.drafts:
             self.decisions += decisions_of(draft, self.text)
         self.drafts = []
-
-
-def _noted(decision: Decision, token: Token) -> Decision:
-    return (
-        replace(decision, notes=(*decision.notes, f"'{token.text}' read as '{token.read_as}'"))
-        if token.read_as
-        else decision
-    )

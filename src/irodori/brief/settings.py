@@ -8,7 +8,8 @@ from typing import Any
 from irodori.brief.brief import Brief
 from irodori.brief.lexicon import meanings
 from irodori.brief.understand import DAY
-from irodori.light import LIGHTS, WEATHERS
+from irodori.light import LIGHTS
+from irodori.light.settings import parts_of_light
 
 STEPS = {1: 0.5, 2: 1.0, 3: 2.0}
 """How far "slightly", nothing and "much" go."""
@@ -86,7 +87,7 @@ def _light(said: Mapping[str, str], present: str) -> str | None:
     """The light's text, or None when nothing is said of it."""
     if not {"light", "weather", "lamps"} & set(said):
         return None
-    base, weather, lamps = _parts(present)
+    base, weather, lamps = parts_of_light(present)
     if "light" in said:
         asked = said["light"]
         if asked in ("later", "earlier"):
@@ -97,30 +98,16 @@ def _light(said: Mapping[str, str], present: str) -> str | None:
         else:
             base = asked
     if "weather" in said:
-        weather = (
-            "overcast, after rain"
-            if said.get("light") == "overcast" and said["weather"] == "after rain"
-            else said["weather"]
-        )
-        if base == "overcast" and weather in ("clear", "cumulus", "overcast"):
+        weather = said["weather"]
+        if said.get("light") == "overcast" and weather == "after rain":
+            base, weather = "afternoon", "overcast, after rain"
+        elif base == "overcast" and weather in ("clear", "cumulus", "overcast"):
             weather = ""
-        if said.get("light") == "overcast" and weather == "overcast, after rain":
-            base = "afternoon" if "light" in said else base
     if "lamps" in said:
         lamps = LAMPS[said["lamps"]]
         if said["lamps"] in ("warm", "cool") and LIGHTS.get(base, {}).get("lamps", 1.0) < 0.5:
             lamps = ", lamps on" + lamps
     return base + (f", {weather}" if weather else "") + lamps
-
-
-def _parts(light: str) -> tuple[str, str, str]:
-    """A light's text as light, weather and what lamps do."""
-    place = light.find(", lamps")
-    text, lamps = (light[:place], light[place:]) if place >= 0 else (light, "")
-    for weather in sorted(WEATHERS, key=len, reverse=True):
-        if text.casefold().endswith(f", {weather}"):
-            return text[: -len(weather) - 2].strip(), weather, lamps
-    return text.strip(), "", lamps
 
 
 def _steps(value: str) -> float:

@@ -46,8 +46,9 @@ class Token:
         return any(m.subject == subject and (not keys or m.key in keys) for m in self.meanings)
 
     @property
-    def is_filler(self) -> bool:
-        return self.has("filler")
+    def notes(self) -> tuple[str, ...]:
+        """What is to be told of how it was read."""
+        return (f"'{self.text}' read as '{self.read_as}'",) if self.read_as else ()
 
     @property
     def is_stop(self) -> bool:

@@ -7,12 +7,13 @@ from typing import TYPE_CHECKING
 
 from irodori.brief.brief import Brief, Decision
 from irodori.brief.grammar import read
-from irodori.brief.lexicon import language
+from irodori.brief.lexicon import FALLS, language, meanings
 from irodori.brief.tokens import language_of, tokens_of
 from irodori.core import late
 from irodori.core.errors import BriefError
 
 if TYPE_CHECKING:
+    from irodori.core.recipe import BriefChoice
     from irodori.core.structure import Structure
 
 LONGEST_TEXT = 20_000
@@ -38,7 +39,8 @@ ONCE = (
 DAY = ("dawn", "morning", "noon", "afternoon", "golden hour", "dusk", "blue hour", "night")
 """Lights in the order of a day."""
 
-PAIRED = {"finish": "surface", "colour": "surface", "tone": "surface"}
+PAIRED = ("finish", "colour", "tone")
+"""Subjects of which one place can have only one."""
 
 
 def understand(
@@ -85,6 +87,11 @@ def understand(
     return brief if structure is None else late.do("say where", brief, structure)
 
 
+def brief_in(brief: str | Brief | BriefChoice | None, avoid: str) -> Brief | BriefChoice | None:
+    """A brief however it is given: words are read, what was understood or kept in a recipe stays as it is. Raises BriefError."""
+    return understand(brief or "", avoid=avoid) if isinstance(brief, str) or (brief is None and avoid) else brief
+
+
 def _settled(decisions: list[Decision]) -> list[Decision]:
     """The decisions with those marked that another overrules."""
     out = list(decisions)
@@ -114,11 +121,9 @@ def _excludes(later: Decision, earlier: Decision) -> bool:
 
 def _forbids(no: Decision, wanted: Decision) -> bool:
     if wanted.subject == "add":
-        from irodori.brief.lexicon import meanings
-
         told = meanings()["thing"].get(no.value.removeprefix("bare "), {})
         names = {no.value, *told.get("any", ())} if not no.value.startswith("bare ") else set()
         return wanted.value in names and (not str(no.place) or no.place == wanted.place)
     if wanted.subject == "weather":
-        return {"snow": "light snow", "rain": "after rain"}.get(no.value, no.value) == wanted.value
+        return FALLS.get(no.value, no.value) == wanted.value
     return wanted.subject in ("light", "season", "mood") and no.value == wanted.value

@@ -7,16 +7,16 @@ from typing import TYPE_CHECKING, Any
 from irodori.cli.output import say, say_json
 
 if TYPE_CHECKING:
-    from irodori.brief import Brief, Decision
+    from irodori.brief import Brief
     from irodori.core.scene import Scene
 
 
-def brief_rows(brief: Brief, scene: Scene | None = None) -> list[dict[str, Any]]:
+def brief_rows(brief: Brief, scene: Scene) -> list[dict[str, Any]]:
     """Phrase, decision, where it acts and what is to be told of it, of all that was said; plain data."""
-    acted = {_mark(a.decision): a for a in scene.acted} if scene is not None else {}
+    from irodori.scene.asked import of_decisions
+
     rows = []
-    for decision in brief.decisions:
-        done = acted.get(_mark(decision))
+    for decision, done in zip(brief.decisions, of_decisions(brief, scene.acted)):
         notes = [
             *decision.notes,
             *([decision.overruled] if decision.overruled else []),
@@ -25,7 +25,7 @@ def brief_rows(brief: Brief, scene: Scene | None = None) -> list[dict[str, Any]]
         rows.append({
             "phrase": decision.phrase, "decision": decision.line, "surfaces": len(done.surfaces) if done else 0,
             "area_m2": round(done.area, 1) if done else 0.0, "done": not decision.overruled and (done is None or done.done),
-            "whole": decision.subject not in ("finish", "colour", "tone", "surface", "add", "leave out"), "note": "; ".join(notes),
+            "whole": decision.is_whole, "note": "; ".join(notes),
         })  # fmt: skip
     for unknown in brief.unknown:
         rows.append(
@@ -40,10 +40,6 @@ def brief_rows(brief: Brief, scene: Scene | None = None) -> list[dict[str, Any]]
             }
         )
     return rows
-
-
-def _mark(decision: Decision) -> tuple[int, str]:
-    return decision.start, decision.line
 
 
 def say_brief(rows: list[dict[str, Any]], as_json: bool = False) -> None:

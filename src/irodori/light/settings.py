@@ -120,6 +120,12 @@ def _split_lamps(text: str) -> tuple[str, dict]:
     return text, {**out, "lamps told": told} if out else {}
 
 
+def parts_of_light(light: str) -> tuple[str, str, str]:
+    """A light's text as light, weather ("" for none) and what it says of lamps (", lamps on"; "" for nothing). Raises LightError."""
+    text, lamps = _split_lamps(light.strip())
+    return *_split_weather(text), lamps.get("lamps told", "")
+
+
 def _split_weather(text: str) -> tuple[str, str]:
     """The light and the weather that a text asks for; the weather is "" when it names none."""
     folded = " ".join(text.casefold().replace("-", " ").split()) if "@" not in text else text.casefold()

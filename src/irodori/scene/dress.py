@@ -9,8 +9,9 @@ from pathlib import Path
 import numpy as np
 import pandas as pd
 
-from irodori.brief import Brief, understand
+from irodori.brief import Brief
 from irodori.brief.settings import development_of, settings_of
+from irodori.brief.understand import brief_in
 from irodori.core.colour import blackbody_rgb, hex_to_linear, linear_to_hex, luminance
 from irodori.core.errors import IrodoriError
 from irodori.core.liberty import ARTICULATION, DETAIL, LIFE, LOOSE, USUAL, read_liberty
@@ -121,9 +122,8 @@ def dress(
     IrodoriError
         When the structure has no surface.
     """
-    if isinstance(brief, str) or (brief is None and avoid):
-        brief = understand(brief or "", avoid=avoid)
-    said = settings_of(brief, {"light": light}) if isinstance(brief, Brief) else {}
+    brief = brief_in(brief, avoid)
+    said = settings_of(brief, {"light": light if isinstance(light, str) else None}) if isinstance(brief, Brief) else {}
     dressing = prepare(
         structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season or str(said.get("season", "summer")),
         life=life or str(said.get("life", "none")), seed=seed, brief=brief, liberty=read_liberty(liberty),
@@ -210,7 +210,7 @@ def prepare(
     mesh = structure.mesh or solids_from_structure(structure)
     asked, kept = Asked(), BriefChoice()
     if isinstance(brief, Brief):
-        asked = ask(brief, structure, mesh, assignments, scheduled, season=season, seed=seed, liberty=liberty)
+        asked = ask(brief, structure, mesh, assignments, scheduled, seed=seed, liberty=liberty)
         kept = asked.kept(brief)
     elif brief is not None:
         asked, kept = asked_again(brief), brief

@@ -140,10 +140,10 @@ def _mask_of(entry: Entry, structure: Structure) -> np.ndarray:
     return np.isin(structure.regions, ids) & (structure.regions > 0)
 
 
-def _points_of(structure: Structure, mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """World points (N, 3) m and surfaces (N,) of some pixels."""
+def points_of(structure: Structure, mask: np.ndarray, most: int = 250_000) -> tuple[np.ndarray, np.ndarray]:
+    """World points (N, 3) m and surfaces (N,) of some pixels, about `most` of them evenly."""
     y, x = np.nonzero(mask & np.isfinite(structure.depth))
-    stride = max(1, len(x) // 250_000)
+    stride = max(1, len(x) // most)
     y, x = y[::stride], x[::stride]
     origins, ways = structure.camera.rays(x + 0.5, y + 0.5)
     return (origins + ways * structure.depth[y, x][:, None]).astype(float), structure.regions[y, x]
@@ -153,7 +153,7 @@ def _scattered(entry: Entry, structure: Structure, mask: np.ndarray, seed: int) 
     """A jittered grid in the world over level ground, so that every view of a model has the same plants."""
     from scipy.spatial import cKDTree
 
-    points, surfaces = _points_of(structure, mask & (structure.normal[..., 2] > LEVEL))
+    points, surfaces = points_of(structure, mask & (structure.normal[..., 2] > LEVEL))
     if not len(points):
         return []
     step = _pitch(entry)
@@ -210,7 +210,7 @@ def _up_walls(entry: Entry, structure: Structure, mask: np.ndarray, seed: int) -
     steep = mask & (np.abs(structure.normal[..., 2]) < STEEPEST)
     for surface in np.unique(structure.regions[steep]):
         own = steep & (structure.regions == surface)
-        points, _ = _points_of(structure, own)
+        points, _ = points_of(structure, own)
         if not len(points):
             continue
         normal = np.median(structure.normal[own], axis=0)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 
-from irodori.brief import Brief, understand
+from irodori.brief import Brief
+from irodori.brief.understand import brief_in
 from irodori.core.errors import LightError
 from irodori.core.liberty import USUAL as PRESENTED
 from irodori.core.liberty import read_liberty
@@ -56,10 +57,8 @@ def series(
     if not lights:
         raise LightError("A series needs at least one light")
     lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
-    if isinstance(brief, str) or (brief is None and avoid):
-        brief = understand(brief or "", avoid=avoid)
     dressing = prepare(
-        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life, seed=seed, brief=brief,
+        structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life, seed=seed, brief=brief_in(brief, avoid),
         liberty=read_liberty(liberty),
     )  # fmt: skip
     scenes = [dressing.under(light) for light in lit]

@@ -7,8 +7,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+import pandas as pd
 
 from irodori.brief import Brief, Decision
+from irodori.brief.brief import ON_SURFACES, Place
 from irodori.brief.lexicon import meanings
 from irodori.core.colour import hex_to_linear, linear_to_hex
 from irodori.core.errors import FinishError
@@ -34,24 +36,6 @@ LIVING = ("broadleaf", "conifer", "shrub", "clipped", "hedge", "grass", "bed", "
 DARKER, LIGHTER = 0.42, 0.5
 """Share of its light that a colour keeps when it is made darker; share of the way to white when lighter."""
 
-GIVES = (
-    "light",
-    "weather",
-    "season",
-    "lamps",
-    "warmth",
-    "exposure",
-    "contrast",
-    "glare",
-    "development",
-    "view",
-    "look",
-    "quality",
-    "lens",
-    "life",
-)
-"""Subjects that act on the whole picture, by settings."""
-
 
 @dataclass(frozen=True)
 class Acted:
@@ -62,6 +46,11 @@ class Acted:
     area: float = 0.0
     note: str = ""
     done: bool = True
+
+    @classmethod
+    def refused(cls, decision: Decision, why: str) -> Acted:
+        """One that could not be done."""
+        return cls(decision, note=why, done=False)
 
 
 @dataclass(frozen=True)
@@ -87,7 +76,7 @@ class Asked:
 
     def assigned(self, assignments: Sequence[Assignment], scheduled: set[int]) -> list[Assignment]:
         """Assignments with the brief's; what the finish schedule says of a surface goes before."""
-        rules = {int(rule.where.value): rule for rule in self.finishes.rules}  # type: ignore[call-overload]
+        rules = self._rules
         return [
             Assignment(a.surface, rules[a.surface].finish, f"brief: {rules[a.surface].note}")
             if a.surface in rules and a.surface not in scheduled
@@ -103,11 +92,7 @@ class Asked:
             own.setdefault(entry.note, []).append(states.get(entry.mark, "placed"))
         out = []
         for one in self.acted:
-            found = (
-                own.get(one.decision.phrase.replace("\n", " "), [])
-                if one.decision.subject == "add" and one.done
-                else []
-            )
+            found = own.get(one.decision.words, []) if one.decision.subject == "add" and one.done else []
             lost = [s for s in found if s.startswith("left out") or s.endswith("not in sight")]
             if lost:
                 why = "it would cover architecture" if lost[0].startswith("left out") else "it is not in sight there"
@@ -118,7 +103,12 @@ class Asked:
     @property
     def surfaces(self) -> set[int]:
         """The surfaces that it changes."""
-        return {int(rule.where.value) for rule in self.finishes.rules}  # type: ignore[call-overload]
+        return set(self._rules)
+
+    @property
+    def _rules(self) -> dict[int, Rule]:
+        """The finishes' rules by surface."""
+        return {int(rule.where.value): rule for rule in self.finishes.rules}  # type: ignore[call-overload]
 
     def kept(self, brief: Brief) -> BriefChoice:
         """What a recipe keeps of it."""
@@ -145,6 +135,12 @@ def asked_again(kept: BriefChoice) -> Asked:
     )
 
 
+def of_decisions(brief: Brief, acted: Sequence[Acted]) -> list[Acted | None]:
+    """What became of each of a brief's decisions; None for those that were overruled."""
+    known = {(a.decision.start, a.decision.line): a for a in acted}
+    return [known.get((d.start, d.line)) for d in brief.decisions]
+
+
 def not_done(acted: Sequence[Acted]) -> tuple[str, ...]:
     """What could not be done, a sentence each."""
     return tuple(f"brief: '{a.decision.phrase}': {a.note}" for a in acted if not a.done and a.note)
@@ -157,7 +153,6 @@ def ask(
     assignments: Sequence[Assignment],
     scheduled: set[int],
     *,
-    season: str,
     seed: int,
     liberty: float = USUAL,
 ) -> Asked:
@@ -172,24 +167,23 @@ def ask(
     scheduled
         Surfaces whose finish the schedule says: it goes before the brief.
     """
-    places = Places(structure, all_surfaces(structure), mesh)
-    surfaces = _Surfaces(structure, mesh, places, assignments, scheduled)
+    table = all_surfaces(structure)
+    places = Places(structure, table, mesh)
+    surfaces = _Surfaces(structure, mesh, table.set_index("id"), places, assignments, scheduled)
     acted = [surfaces.act(d) for d in sorted(_with_moods(brief), key=_breadth)]
     entries: list[Entry] = []
     for decision in brief.holding:
         if decision.subject == "add":
             needed = _liberty_for(decision)
             if liberty < needed:
-                acted.append(
-                    Acted(decision, (), 0.0, f"it needs a liberty of {needed:g}, and {liberty:g} is given", False)
-                )
+                acted.append(Acted.refused(decision, f"it needs a liberty of {needed:g}, and {liberty:g} is given"))
                 continue
-            done, new = _things(places, decision, season, seed)
+            done, new = _things(places, decision, seed)
             acted.append(done)
             entries += [replace(e, mark=f"B{len(entries) + n:02d}") for n, e in enumerate(new, 1)]
     unwanted = [d for d in brief.holding if d.subject == "leave out"]
     acted += [_left_out(d, structure) for d in unwanted]
-    acted += [Acted(d) for d in brief.holding if d.subject in GIVES or d.subject == "mood"]
+    acted += [Acted(d) for d in brief.holding if d.is_whole]
     return Asked(
         surfaces.schedule(),
         EntourageList(tuple(entries)),
@@ -203,10 +197,8 @@ def _with_moods(brief: Brief) -> list[Decision]:
     out = []
     for mood in (d for d in brief.holding if d.subject == "mood"):
         for part, finish in meanings()["mood"][mood.value].get("finish", {}).items():
-            from irodori.brief.brief import Place
-
             out.append(Decision("finish", finish, Place(part), (), mood.phrase, mood.start, ("by mood",)))
-    return out + [d for d in brief.holding if d.subject in ("finish", "colour", "tone", "surface")]
+    return out + [d for d in brief.holding if d.subject in ON_SURFACES]
 
 
 def _breadth(decision: Decision) -> tuple:
@@ -219,12 +211,12 @@ class _Surfaces:
     """Finishes as they change decision by decision."""
 
     def __init__(
-        self, structure: Structure, mesh: Mesh, places: Places, assignments: Sequence[Assignment], scheduled: set[int]
-    ) -> None:
-        self.structure, self.places, self.scheduled = structure, places, scheduled
+        self, structure: Structure, mesh: Mesh, table: pd.DataFrame, places: Places, assignments: Sequence[Assignment],
+        scheduled: set[int],
+    ) -> None:  # fmt: skip
+        self.places, self.scheduled = places, scheduled
         self.finish = {a.surface: a.finish for a in assignments}
         self.changed: dict[int, str] = {}
-        table = all_surfaces(structure).set_index("id")
         self.colour, self.role = table["colour"], table["role"]
         self.area = areas_of(structure, mesh, int(table.index.max()) + 1)
 
@@ -233,11 +225,9 @@ class _Surfaces:
         ids = np.array([i for i in ids.tolist() if i in self.finish], int)
         free = [i for i in ids.tolist() if i not in self.scheduled]
         if len(ids) and not free:
-            return Acted(
-                decision, (), 0.0, "the finish schedule says what it is made of, and goes before the brief", False
-            )
+            return Acted.refused(decision, "the finish schedule says what it is made of, and goes before the brief")
         if not free:
-            return Acted(decision, (), 0.0, note or "no surface can take it", False)
+            return Acted.refused(decision, note or "no surface can take it")
         if len(free) < len(ids):
             note = note or f"{len(ids) - len(free)} more have a finish by schedule, which goes before the brief"
         notes = [note] if note else []
@@ -245,8 +235,8 @@ class _Surfaces:
             try:
                 self.finish[i] = self._new(i, decision, notes)
             except FinishError as error:
-                return Acted(decision, (), 0.0, str(error), False)
-            self.changed[i] = decision.phrase
+                return Acted.refused(decision, str(error))
+            self.changed[i] = decision.words
         return Acted(decision, tuple(free), float(self.area[free].sum()), "; ".join(dict.fromkeys(notes)))
 
     def _new(self, surface: int, decision: Decision, notes: list[str]) -> Finish:
@@ -295,10 +285,7 @@ class _Surfaces:
         return finish
 
     def schedule(self) -> Schedule:
-        rules = [
-            Rule("", Selector("surface", i), self.finish[i], self.changed[i].replace("\n", " "))
-            for i in sorted(self.changed)
-        ]
+        rules = [Rule("", Selector("surface", i), self.finish[i], self.changed[i]) for i in sorted(self.changed)]
         return Schedule(tuple(rules)).in_full()
 
 
@@ -308,22 +295,22 @@ def _liberty_for(decision: Decision) -> float:
     return LIFE if kind.form in LIVING else LOOSE
 
 
-def _things(places: Places, decision: Decision, season: str, seed: int) -> tuple[Acted, list[Entry]]:
+def _things(places: Places, decision: Decision, seed: int) -> tuple[Acted, list[Entry]]:
     told = meanings()["thing"][decision.value]
     kind = ENTOURAGE[told["kind"]]
     if decision.place.to == "horizon" or kind.form == "horizon":
-        return Acted(decision), [Entry("", kind, Where("horizon"), note=decision.phrase)]
+        return Acted(decision), [Entry("", kind, Where("horizon"), note=decision.words)]
     count = SOME.get(kind.form, 4) if decision.details[0] == "some" else int(decision.details[0])
     height = next((float(d.split()[0]) / 1000 for d in decision.details[1:] if d.endswith("mm")), None)
     points, note = spots_for(places, kind, decision.place, count, seed)
     if not len(points):
-        return Acted(decision, (), 0.0, note, False), []
+        return Acted.refused(decision, note), []
     rng = np.random.default_rng([seed, 5])
     people = bool(told.get("people"))
     entries = [
         Entry(
             "", kind, Where("at", (tuple(np.round(point, 3).tolist()),)), height=height, facing=round(float(rng.uniform(-180, 180)), 1) if people else None,
-            over=kind.form not in ("broadleaf", "conifer", "shrub", "hedge"), note=decision.phrase.replace("\n", " "),
+            over=kind.form not in ("broadleaf", "conifer", "shrub", "hedge"), note=decision.words,
         )
         for point in points
     ]  # fmt: skip

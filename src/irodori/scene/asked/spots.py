@@ -9,6 +9,7 @@ from irodori.core.structure import Structure
 from irodori.entourage.catalogue import Kind
 from irodori.scene.additions import PROTECTED
 from irodori.scene.asked.places import Places
+from irodori.scene.placing import points_of
 
 GROWS_ON = ("lawn", "ground", "context")
 STANDS_ON = ("paving", "floor", "ground", "slab", "lawn")
@@ -44,6 +45,9 @@ APART = {
 }
 CROWN, LEAST_COVER = 0.22, 0.05
 """Half a crown's width over its height; share of its outline that may lie before architecture."""
+
+BODY = 4000
+"""Points of what something stands by that distances are measured to."""
 
 CLOSE = 2.6
 """m within which something is by something else."""
@@ -104,10 +108,7 @@ def _behind(places: Places, name: str, count: int, seed: int) -> np.ndarray:
     mask = places.mask_of(name) & np.isfinite(structure.depth)
     if not mask.any() or structure.camera.projection != "perspective":
         return np.zeros((0, 3))
-    rows, columns = np.nonzero(mask)
-    keep = slice(None, None, max(1, len(rows) // 4000))
-    origins, ways = structure.camera.rays(columns[keep] + 0.5, rows[keep] + 0.5)
-    body = (origins + ways * structure.depth[rows[keep], columns[keep], None]).astype(float)
+    body, _ = points_of(structure, mask, BODY)
     if structure.mesh is not None:
         own = np.isin(structure.mesh.surface, np.unique(structure.regions[mask]))
         body = np.concatenate([body, structure.mesh.triangles[own].mean(axis=1).astype(float)])
@@ -189,9 +190,7 @@ def _chosen(places: Places, points: np.ndarray, spots: np.ndarray, place: Place)
     if place.relation == "on":
         return mask[spots[:, 1], spots[:, 0]]
     rows, columns = np.nonzero(mask & np.isfinite(structure.depth))
-    keep = slice(None, None, max(1, len(rows) // 4000))
-    origins, ways = structure.camera.rays(columns[keep] + 0.5, rows[keep] + 0.5)
-    body = (origins + ways * structure.depth[rows[keep], columns[keep], None]).astype(float)
+    body, _ = points_of(structure, mask, BODY)
     from scipy.spatial import cKDTree
 
     distance, _ = cKDTree(body[:, :2]).query(points[:, :2])

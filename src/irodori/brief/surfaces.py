@@ -1,0 +1,389 @@
+"""Phrases of surfaces: what they are made of, which ones, and what is said of them besides."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from irodori.brief.brief import Place
+from irodori.brief.cursor import Cursor
+from irodori.brief.drafts import Adjectives, Draft, part_for, usual_part
+from irodori.brief.lexicon import meanings
+from irodori.brief.tokens import Token
+
+OPEN_AIR = ("paving", "ground", "lawn", "water", "planting")
+"""Parts that are of no building."""
+
+GENERIC = ("boards", "timber", "stone", "tiles", "render", "decking", "steel", "paint", "parquet")
+"""Materials that may follow a closer one and mean the same."""
+
+
+class SurfacePhrases(Cursor):
+    """Reading of materials, targets and their places."""
+
+    def _adjective(self, token: Token, adjectives: Adjectives) -> Adjectives:
+        self.i += 1
+        if adjectives.start < 0:
+            adjectives.start = token.start
+        if token.has("number"):
+            adjectives.number = token.key("number") or ""
+        elif token.has("size"):
+            adjectives.size = token.value
+        elif token.has("colour") and not (token.has("modifier") and self._noun_follows() and not adjectives.words):
+            if self.no and not self._noun_follows():
+                adjectives.colour = ""
+            else:
+                adjectives.colour = token.key("colour") or ""
+        else:
+            word = token.key("modifier") or ""
+            if not (self.lamps and word in ("warm", "cool")):
+                adjectives.words.append(word)
+        return adjectives
+
+    def _surface(self, token: Token, adjectives: Adjectives) -> Adjectives:
+        """A material or a target, with what belongs to it."""
+        if token.has("material") and not (token.has("part") and self._is_part_here()):
+            return self._material(token, adjectives)
+        return self._target(token, adjectives)
+
+    def _material(self, token: Token, adjectives: Adjectives) -> Adjectives:
+        so_far = self.so_far
+        self.i += 1
+        key = token.key("material") or ""
+        if self.no:
+            so_far.decide("leave out", key, token)
+            return Adjectives()
+        start = adjectives.start if adjectives.start >= 0 else token.start
+        if so_far.correcting and so_far.drafts:
+            so_far.correcting = False
+            draft = so_far.drafts[-1]
+            draft.notes.append(f"'{token.text}' takes the place of '{so_far.text[draft.start : draft.end]}'")
+            draft.material, draft.end = key, token.end
+            draft.adjectives = adjectives
+            return Adjectives()
+        # Words of two materials side by side tell one more closely: "larch shingles" is in the lexicon, "slate stone" is stone.
+        if (
+            self.i > 1
+            and self.tokens[self.i - 2].has("material")
+            and self.drafted
+            and not self.drafted[-1].places
+            and not adjectives
+        ):
+            # "larch boarding" says one thing twice; the first tells more.
+            self.drafted[-1].end = token.end
+            if token.start != self.tokens[self.i - 2].start and key not in GENERIC:
+                self.drafted[-1].notes.append(f"'{token.text}' is another material: the first is taken")
+            return adjectives
+        before = next(
+            (
+                t
+                for t in reversed(self.tokens[: self.i - 1])
+                if not (t.has("modifier") or t.has("colour") or t.has("size"))
+            ),
+            None,
+        )
+        # "the hall lit and the lake calm": what "and" parts is not said of the same.
+        parted = before is not None and before.has("grammar", "and")
+        open_one = None if parted else self._open()
+        if (
+            open_one is None
+            and before is not None
+            and before.has("grammar", "is")
+            and self.drafted
+            and self.drafted[-1].places
+            and not parted
+        ):
+            # "glass dome in copper": what is said later holds.
+            open_one = self.drafted[-1]
+            open_one.notes.append(f"'{token.text}' takes the place of {open_one.material or 'what was said'}")
+        if open_one is not None:
+            open_one.material, open_one.end = key, token.end
+            open_one.adjectives.take(adjectives)
+            self._note(open_one, token)
+            draft = open_one
+        else:
+            draft = Draft(start, token.end, key, adjectives=adjectives)
+            if self.replacing is not None:
+                draft.usual, draft.start, self.replacing = self.replacing, self.tokens[0].start, None
+                so_far.used |= {t.start for t in self.tokens[: self.i]}
+            self._note(draft, token)
+            self._start(draft)
+        # What it goes onto, if that is still to come.
+        if not draft.places:
+            nxt = self._peek()
+            if nxt is not None and nxt.has("grammar", "all"):
+                # "timber everywhere".
+                self.i += 1
+                draft.places = [self._nearer(Place("everything"))]
+            elif nxt is not None and nxt.has("thing") and nxt.key("thing") in meanings()["part"]:
+                # "leather benches": the ones there are.
+                self.i += 1
+                draft.places = [self._nearer(Place(nxt.key("thing") or ""))]
+            elif nxt is not None and (nxt.has("part") or nxt.has("building")) and not nxt.has("thing"):
+                draft.places = [self._read_target()]
+                self._also(draft)
+            elif nxt is not None and nxt.has("relation") and self._place_follows(1):
+                self._onto(draft)
+            draft.end = max(draft.end, self.tokens[self.i - 1].end)
+        if self.joined_by_with and draft.places and not draft.places[0].of and len(self.drafted) > 1:
+            before = self.drafted[-2].places
+            if before and before[0].of:
+                draft.places = [replace(p, of=before[0].of) if p.part not in OPEN_AIR else p for p in draft.places]
+        elif self.joined_by_with and not draft.places and len(self.drafted) > 1 and self.drafted[-2].places:
+            of = self.drafted[-2].places[0].of
+            usual = meanings()["material"][key]["usual"]
+            draft.places = [Place(usual, of)] if of else []
+        return Adjectives()
+
+    def _note(self, draft: Draft, token: Token) -> None:
+        draft.notes += token.notes
+
+    def _start(self, draft: Draft) -> None:
+        """Begin something that more may be said of."""
+        self.drafted.append(draft)
+        self.so_far.drafts.append(draft)
+
+    def _open(self) -> Draft | None:
+        """The target just named that still waits for its material."""
+        draft = self.drafted[-1] if self.drafted else None
+        return draft if draft is not None and not draft.material and not draft.keep and draft.places else None
+
+    def _also(self, draft: Draft) -> None:
+        """Further targets joined by "and" that have nothing of their own: "zinc on roof and canopy"."""
+        while True:
+            i = self.i
+            if i + 1 >= len(self.tokens) or not self.tokens[i].has("grammar", "and"):
+                return
+            nxt = self.tokens[i + 1]
+            if not (nxt.has("part") or nxt.has("building")) or nxt.has("thing") or nxt.has("material"):
+                return
+            after = self.tokens[i + 2] if i + 2 < len(self.tokens) else None
+            said_of = after is not None and (after.has("colour") or after.has("material") or after.has("modifier"))
+            if said_of or (after is not None and after.has("grammar", "is") and (draft.material or draft.adjectives)):
+                return
+            self.i = i + 1
+            draft.places.append(self._read_target())
+
+    def _target(self, token: Token, adjectives: Adjectives) -> Adjectives:
+        so_far = self.so_far
+        if token.has("grammar", "all") and not (token.has("part") or token.has("building")):
+            nxt = self.tokens[self.i + 1] if self.i + 1 < len(self.tokens) else None
+            if (
+                nxt is not None
+                and (nxt.has("part") or nxt.has("building") or nxt.has("material"))
+                and not token.text.casefold().startswith("every")
+            ):
+                self.i += 1  # "all walls"
+                return adjectives
+        place = self._read_target()
+        last = self.tokens[self.i - 1]
+        if self.no:
+            if place.part:
+                so_far.decide("leave out", str(place), token, last)
+            return Adjectives()
+        start = adjectives.start if adjectives.start >= 0 else token.start
+        # "red door", "dark roof": said all with it, unless a material follows.
+        draft = Draft(start, last.end, places=[place], adjectives=adjectives or Adjectives())
+        self._note(draft, token)
+        if self.joined_by_with and not place.of and self.drafted and self.drafted[-1].places:
+            draft.places = [replace(place, of=self.drafted[-1].places[0].of if place.part not in OPEN_AIR else "")]
+        self._start(draft)
+        self._also(draft)
+        draft.keep = self.keep
+        return Adjectives()
+
+    def _read_target(self) -> Place:
+        """Part and building, in either order, and what tells it more closely."""
+        part = of = ""
+        if self.tokens[self.i].has("grammar", "all") and not self.tokens[self.i].has("part"):
+            self.i += 1
+            after = self._peek()
+            if after is None or not (after.has("part") or after.has("building")):
+                return Place("everything")
+        while self.i < len(self.tokens):
+            token = self.tokens[self.i]
+            if token.has("building") and not of and not token.has("thing"):
+                of = token.key("building") or ""
+            elif token.has("part") and not part:
+                part = token.key("part") or ""
+            elif token.has("part") and part in ("glazing", "wall") and token.has("part", "frame", "glazing"):
+                part = token.key("part") or ""
+            elif (
+                token.has("grammar", "of")
+                and part
+                and not of
+                and self.i + 1 < len(self.tokens)
+                and self.tokens[self.i + 1].has("building")
+            ):
+                pass
+            else:
+                break
+            self.i += 1
+        place = Place(part, of)
+        return self._nearer(place)
+
+    def _nearer(self, place: Place) -> Place:
+        """With the place in the picture, on the building or beside something that follows: "on the upper floor"."""
+        i = self.i
+        if i >= len(self.tokens):
+            return place
+        token = self.tokens[i]
+        if token.has("place") and not token.has("part"):
+            self.i = i + 1
+            return self._at(place, token)
+        if token.has("relation") and i + 1 < len(self.tokens):
+            nxt = self.tokens[i + 1]
+            relation = token.key("relation") or ""
+            if nxt.has("place") and not nxt.has("material"):
+                self.i = i + 2
+                return self._at(place, nxt)
+            if nxt.has("building") and relation in ("at", "on") and not place.of:
+                self.i = i + 2
+                return replace(place, of=nxt.key("building") or "")
+            if relation not in ("at", "on") and nxt.key("thing") in meanings()["part"]:
+                self.i = i + 2
+                return replace(place, relation=relation, to=nxt.key("thing") or "")
+            if relation not in ("at", "on") and (nxt.has("building") or nxt.has("part")) and not nxt.has("material"):
+                self.i = i + 2
+                return replace(place, relation=relation, to=nxt.key("building") or nxt.key("part") or "")
+        return place
+
+    def _at(self, place: Place, token: Token) -> Place:
+        key = token.key("place") or ""
+        if key in ("inside", "outside") and not place.to:
+            return replace(place, relation="", to=key)
+        relation = (
+            "on"
+            if meanings()["place"][key]["kind"] == "storey"
+            else "in"
+            if key in ("foreground", "background")
+            else "on the"
+        )
+        return replace(place, relation=relation, to=key)
+
+    def _onto(self, draft: Draft) -> None:
+        """A material's place, when it follows behind a preposition: "setts on the quay", "lawn in front of the house"."""
+        usual = meanings()["material"][draft.material]["usual"]
+        relation = self.tokens[self.i].key("relation") or ""
+        token = self.tokens[self.i + 1]
+        if token.has("place") and not token.has("part"):
+            self.i += 2
+            storey = meanings()["place"][token.key("place") or ""]["kind"] == "storey"
+            draft.places = [self._at(Place("" if storey else usual), token)]
+            return
+        if relation in ("on", "at", "under"):
+            self.i += 1
+            place = self._read_target()
+            draft.places = [place if place.part else replace(place, part=part_for(draft.material, place.of))]
+            draft.end = max(draft.end, self.tokens[self.i - 1].end)
+            self._also(draft)
+            return
+        self.i += 2
+        ground = "ground" if usual in ("paving", "ground") and relation in ("before", "behind") else usual
+        draft.places = [Place(ground, relation=relation, to=token.key("building") or token.key("part") or "")]
+        draft.end = max(draft.end, token.end)
+
+    def _relation(self, adjectives: Adjectives) -> Adjectives:
+        """A place that stands by itself: it tells the last decision more closely, or says where what comes is."""
+        token = self.tokens[self.i]
+        draft = self.drafted[-1] if self.drafted else (self.so_far.drafts[-1] if self.so_far.drafts else None)
+        at = self.i
+        if token.has("place") and not token.has("relation"):
+            self.i += 1
+            told = meanings()["place"][token.key("place") or ""]
+            if not self.drafted and told["kind"] == "storey" and self._material_follows():
+                # "upper floor in slate": of the part that the material is usual for.
+                started = Draft(token.start, token.end, places=[self._at(Place(), token)], adjectives=adjectives)
+                self._start(started)
+                return Adjectives()
+            if (
+                draft is not None
+                and (draft.places or draft.material)
+                and (draft.material or draft.adjectives)
+                and token.key("place") not in ("inside", "outside")
+            ):
+                draft.places = [
+                    self._at(p, token)
+                    for p in (draft.places or [Place("" if told["kind"] == "storey" else usual_part(draft))])
+                ]
+                draft.end = token.end
+            return adjectives
+        nxt = self.tokens[at + 1] if at + 1 < len(self.tokens) else None
+        if nxt is None:
+            self.i += 1
+            return adjectives
+        if draft is not None and nxt.has("building") and (self.only or self.drafted) and not self.things:
+            self.i += 2
+            draft.places = [
+                replace(p, of=p.of or nxt.key("building") or "") for p in (draft.places or [Place(usual_part(draft))])
+            ]
+            draft.end = max(draft.end, nxt.end)
+            return adjectives
+        if draft is not None and nxt.has("place") and (self.only or self.drafted) and not self.things:
+            self.i += 2
+            draft.end = max(draft.end, nxt.end)
+            draft.places = [self._at(p, nxt) for p in (draft.places or [Place(usual_part(draft))])]
+            return adjectives
+        if draft is not None and draft.material and not draft.places and nxt.has("part"):
+            self._onto(draft)
+            return adjectives
+        if (
+            not self.drafted
+            and not self.things
+            and nxt is not None
+            and (nxt.has("building") or nxt.has("place"))
+            and at + 2 < len(self.tokens)
+        ):
+            if any(t.has("thing") for t in self.tokens[at + 2 :]) and not any(
+                t.has("material") for t in self.tokens[at + 2 :]
+            ):
+                # "in front of the hall two benches".
+                self.lead = self._thing_place()
+                self.so_far.used |= {t.start for t in self.tokens[at : self.i]}
+                return adjectives
+            self.i += 1
+            return adjectives
+        # "at dusk", "in the morning", or a place of what decides by itself.
+        self.i += 1
+        if nxt.has("building") or (nxt.has("part") and not self._is_said_of(at + 1)):
+            self.i += 1
+            if self.things or len(self.so_far.decisions) > self.decided:
+                self.so_far.used |= {token.start, nxt.start}
+            else:
+                self.bare.append((Place(nxt.key("part") or "", nxt.key("building") or ""), nxt))
+        return adjectives
+
+    def _except(self) -> None:
+        """What is left out of "everything"."""
+        others = []
+        while self.i < len(self.tokens):
+            token = self.tokens[self.i]
+            if token.has("part"):
+                others.append(token.key("part") or "")
+            elif token.has("building"):
+                others.append(token.key("building") or "")
+            elif not (token.has("grammar", "and", "of", "is") or token.has("relation", "at")):
+                break
+            self.i += 1
+        if self.drafted:
+            draft = self.drafted[-1]
+            draft.places = [replace(p, others=(*p.others, *others)) for p in draft.places]
+            draft.end = self.tokens[self.i - 1].end
+            if others and self._material_follows():
+                # "… except the roof, which stays zinc".
+                parts = [o for o in others if o in meanings()["part"]]
+                started = Draft(self.tokens[self.i - 1].start, draft.end, places=[Place(part) for part in parts])
+                if parts:
+                    self._start(started)
+
+    def _said_everything(self) -> bool:
+        return bool(self.drafted) and "everything" in [p.part for p in self.drafted[-1].places]
+
+    def _replace(self) -> None:
+        """ "replace the brick with …", "instead of zinc …": what goes is only where it was usual."""
+        token = self._peek()
+        if token is not None and token.has("material") and not token.has("part"):
+            self.replacing = meanings()["material"][token.key("material") or ""]["usual"]
+            self.i += 1
+            nxt = self._peek()
+            if nxt is not None and nxt.has("grammar", "with", "by", "is"):
+                self.i += 1
