@@ -38,6 +38,18 @@ def lines(text, avoid=""):
         ("much warmer, slightly less contrast", ["warmth: +3", "contrast: -1"]),
         ("later in the evening", ["light: later"]),
         ("slaet roof", ["finish roof: slate"]),
+        ("too dark, a bit too orange", ["exposure: +2", "warmth: -2"]),
+        ("less blue, not so much contrast", ["warmth: +2", "contrast: -1"]),
+        ("walls #e8e2d6, black windows", ["colour wall: #e8e2d6", "colour frame: black"]),
+        ("sun from the left, 7 pm in June", ["sun: left", "light: golden hour", "season: summer"]),
+        ("take out the tree by the door", ["leave out: tree by door"]),
+        ("the bench must go", ["leave out: bench"]),
+        ("silver birches, at least ten", ["add birch: 10"]),
+        ("the left wall blue and the right one yellow", ["colour wall on the left: blue", "colour wall on the right: yellow"]),
+        ("the kiosk red, everything else as it is", ["colour wall of kiosk: red", "finish everything except kiosk: as found"]),
+        ("I'd prefer zinc to slate", ["finish roof: standing seam zinc", "leave out: slate"]),
+        ("brick walls painted white", ["finish wall: limewashed brick"]),
+        ("larch windows, less haze", ["finish frame: larch boards, upright", "leave out: hazy"]),
         ("roof in zinc, no, copper", ["finish roof: brown copper"]),
         ("roof: zinc; walls: pale brick", ["finish roof: standing seam zinc", "finish wall: pale brick, stretcher bond"]),
         ("Zinkdach, Wände in dunkelrotem Backstein", ["finish roof: standing seam zinc", "finish wall: red brick, stretcher bond; dark"]),
@@ -65,6 +77,25 @@ def test_unknown_and_idle_words_are_told_with_the_nearest():
     table = brief.table()
     assert list(table["decision"]).count("not understood") == len(brief.unknown)
     assert any("read as" in " ".join(d.notes) for d in iro.understand("a gravle path").decisions)
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "wooden louvres before the windows", "splashback of zellige tiles", "copper rain pipes", "palm trees", "polished brass door handles",
+        "window reveals in copper", "paint the door the same colour as the roof", "I don't want the glass to be tinted",
+        "sprinkle some fairy dust on the birch", "beach towels, deck games", "mostly white with wooden accents", "kids' playground",
+    ],
+)  # fmt: skip
+def test_what_is_said_of_unknown_things_changes_nothing_else(text):
+    brief = iro.understand(text)
+    assert not brief.lines and brief.unknown
+
+
+@pytest.mark.parametrize(("wrong", "right"), [("brik", "brick"), ("gravle", "gravel"), ("lavander", "lavender")])
+def test_slips_are_mended_and_other_words_are_not(wrong, right):
+    assert lines(f"{wrong} by the door") == lines(f"{right} by the door") != []
+    assert not lines("beach, deck, state")
 
 
 WORDS = [spelt for code in languages() for spelt in language(code).spelt.values()]
@@ -135,6 +166,8 @@ def test_both_languages_have_a_word_for_all_that_can_be_meant():
         ("dusk after rain", "noon", "dusk, after rain"), ("after rain", "noon, fog", "noon, after rain"), ("later", "golden hour, fog", "dusk, fog"),
         ("earlier", "dawn", "dawn"), ("cloudy afternoon", "", "afternoon, overcast"), ("noon, warm light inside", "", "noon, lamps on, lamps 2400 K"),
         ("lamps off", "dusk", "dusk, lamps off"), ("cosy", "", "dusk, lamps 2400 K"), ("cosy, at noon", "", "noon, lamps on, lamps 2400 K"),
+        ("sun from the right", "golden hour", "golden hour, sun right"), ("dusk, backlit", "noon, fog", "dusk, fog, sun ahead"),
+        ("noon", "dawn, sun left", "noon, sun left"), ("overcast, sun from the left", "", "overcast"),
         ("zinc roof", "noon", None), ("rainy overcast day", "noon", "afternoon, overcast, after rain"),
     ],
 )  # fmt: skip

@@ -9,8 +9,10 @@ import pytest
 
 import irodori as iro
 from irodori.core.colour import luminance
+from irodori.core.errors import LightError
 from irodori.engine.light.directions import sky_radiance
 from irodori.light import LIGHTS, make_light
+from irodori.light.in_recipes import light_decisions, light_from
 from irodori.light.sky import clear_sky, overcast_sky
 from irodori.light.sun_position import sun_position
 
@@ -114,3 +116,25 @@ def test_looking_up_the_sky_is_exact():
         if np.hypot(x, y) > 1e-4:
             # Straight lines between the columns cut the curve by 0.3 thousandths at most.
             assert out[1] == pytest.approx(np.sin(np.arctan2(x, y)), abs=6e-4)
+
+
+@pytest.mark.parametrize("facing", [0.0, 75.0, 230.0])
+def test_the_sun_stands_on_the_side_of_the_view_that_was_asked(facing):
+    from irodori.core.camera import Camera
+
+    ahead = np.array([np.sin(np.radians(facing)), np.cos(np.radians(facing)), 0.0])
+    camera = Camera.look(np.zeros(3), ahead, size=(64, 48))
+    assert camera.facing == pytest.approx(facing)
+    x, _, z = np.eye(3)
+    for side, axis, sign in (("left", x, -1), ("right", x, 1), ("behind", z, -1), ("ahead", z, 1)):
+        light = make_light(f"afternoon, cumulus, sun {side}", north=30.0, facing=camera.facing)
+        assert sign * (camera.rotation @ light.dome.sun_direction) @ axis > 0.5
+        kept, exposure = light_decisions(light)
+        assert kept.facing == pytest.approx(facing)
+        assert np.array_equal(light_from(kept, exposure).dome.table, light.dome.table)
+
+
+def test_a_sun_that_has_its_place_takes_no_side():
+    for text in ("overcast, sun left", "2026-06-21 12:00 @ 46.5, 8.1, sun left", "noon, sun above"):
+        with pytest.raises(LightError, match="sun"):
+            make_light(text)

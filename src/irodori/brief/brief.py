@@ -54,7 +54,7 @@ class Decision:
     ----------
     subject
         "finish", "colour", "tone", "light", "weather", "season", "lamps", "life", "add", "leave out", "warmth", "exposure", "contrast",
-        "glare", "development", "view", "look", "quality", "lens" or "mood".
+        "glare", "development", "sun", "view", "look", "quality", "lens" or "mood".
     value
         What is decided, in our names.
     place

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from irodori.brief.drafts import Adjectives
 from irodori.brief.lexicon import FALLS, meanings
+from irodori.brief.said import LIKE_ANOTHER
 from irodori.brief.surfaces import SurfacePhrases
 from irodori.brief.things import ThingPhrases
 from irodori.brief.tokens import Token
@@ -15,6 +18,16 @@ PLAIN = ("light", "weather", "season", "quality", "lens", "look")
 """Subjects of words that decide by themselves."""
 
 
+MUCH_OF = (
+    ("modifier", ("dark", "darker"), "exposure", -1), ("adjust", ("dimmer",), "exposure", -1),
+    ("adjust", ("brighter",), "exposure", 1), ("modifier", ("light", "lighter"), "exposure", 1),
+    ("modifier", ("warm",), "warmth", 1), ("adjust", ("warmer",), "warmth", 1), ("colour", ("orange", "yellow", "red"), "warmth", 1),
+    ("modifier", ("cool",), "warmth", -1), ("adjust", ("cooler",), "warmth", -1), ("colour", ("blue",), "warmth", -1),
+    ("adjust", ("contrast",), "contrast", 1), ("adjust", ("glare",), "glare", 1),
+)  # fmt: skip
+"""Words of what a picture can have too much of, and what that is."""
+
+
 class Clause(ThingPhrases, SurfacePhrases):
     """Reading one clause: each phrase by what it is of."""
 
@@ -23,8 +36,14 @@ class Clause(ThingPhrases, SurfacePhrases):
         if not self.tokens:
             return
         adjectives, so_far.waiting = so_far.waiting, Adjectives()
-        if [t.key("grammar") for t in self.tokens] == ["no"] and not so_far.avoided:
+        if [t.key("grammar") for t in self.tokens] == ["no"] and not so_far.avoided and len(self.all) == 1:
             so_far.correcting = True
+            return
+        last = self.tokens[-1]
+        self.no |= any(t.has("grammar", "away") for t in self.tokens) or (
+            len(self.tokens) > 1 and last.has("grammar", "no")
+        )
+        if self._counts_the_last():
             return
         self.lamps = [t for t in self.tokens if t.has("lamps")]
         while self.i < len(self.tokens):
@@ -33,6 +52,18 @@ class Clause(ThingPhrases, SurfacePhrases):
             self._lamps()
         self._rest(adjectives)
         self._bare()
+
+    def _counts_the_last(self) -> bool:
+        """ "silver birches, at least ten": how many of what was named last."""
+        so_far = self.so_far
+        numbers = [t for t in self.tokens if t.has("number")]
+        if len(numbers) != 1 or any(not (t.has("number") or t.has("grammar", "roughly")) for t in self.tokens):
+            return False
+        if not so_far.decisions or so_far.decisions[-1].subject != "add":
+            return False
+        so_far.decisions[-1] = replace(so_far.decisions[-1], details=(numbers[0].key("number") or "1",))
+        so_far.used |= {t.start for t in self.tokens}
+        return True
 
     def _next(self, adjectives: Adjectives) -> Adjectives:
         """Read what begins at the present token; gives what still waits for a noun."""
@@ -44,13 +75,25 @@ class Clause(ThingPhrases, SurfacePhrases):
         if any(token.has(subject) for subject in PLAIN):
             if not (token.has("light", "overcast") and self._ahead(1, "part")):
                 return self._plain(token, adjectives)
+        if token.has("sun"):
+            self.so_far.decide("sun", token.key("sun") or "", token)
+            self.i += 1
+            return adjectives
         if token.has("view") or token.has("bearing"):
-            self.so_far.view.append(token)
+            if token.has("view", "interior") and " " not in token.text and not self._is_of_picture():
+                self.so_far.nothing_said(
+                    token
+                )  # "the interior glowing", "seen through the windows", "a white interior"
+                adjectives = Adjectives()
+            elif token.has("bearing") and " " not in token.text and not any(t.has("view") for t in self.tokens):
+                self.so_far.nothing_said(token)  # "the north side" is a face, and no place to look from
+            else:
+                self.so_far.view.append(token)
             self.i += 1
             return adjectives
         if token.has("life"):
             return self._life(token, adjectives)
-        if token.has("thing") and not self._is_material_here(token):
+        if token.has("thing") and not self._is_material_here(token, adjectives):
             return self._thing(token, adjectives)
         if token.has("adjust") and not (token.has("modifier") and self._noun_follows()):
             return self._adjust(token, adjectives)
@@ -58,9 +101,29 @@ class Clause(ThingPhrases, SurfacePhrases):
             self.so_far.decide("leave out" if self.no else "mood", token.key("mood") or "", token)
             self.i += 1
             return adjectives
+        if token.has("grammar", "too") and self._too_much(token, at=self.i + 1):
+            return adjectives
+        if token.has("grammar", "same"):
+            return self._same()
+        if token.has("clock"):
+            self.so_far.clock.append(token)
+            self.i += 1
+            return adjectives
+        if token.has("month"):
+            self.so_far.month = token
+            self.so_far.decide("season", meanings()["month"][token.key("month") or ""]["season"], token)
+            self.i += 1
+            return adjectives
+        if self.comparison and token.has("colour", "blue", "orange", "yellow", "red") and not self._noun_follows():
+            sign = -1 if token.has("colour", "blue") else 1
+            self.so_far.decide(
+                "warmth", f"{sign * self.comparison * adjectives.degree:+d}", self.tokens[self.i - 1], token
+            )
+            self.i += 1
+            return Adjectives()
         if token.has("colour") or token.has("modifier") or token.has("size") or token.has("number"):
             return self._adjective(token, adjectives)
-        if any(token.has(subject) for subject in SURFACES) or task == "all":
+        if any(token.has(subject) for subject in SURFACES) or token.has("grammar", "all"):
             return self._surface(token, adjectives)
         if token.has("relation") and not (task == "is" and not self._place_follows(1)):
             return self._relation(adjectives)
@@ -77,10 +140,12 @@ class Clause(ThingPhrases, SurfacePhrases):
             last.end = token.start
             adjectives = Adjectives()
         if task == "no":
-            if self._after_too():
+            if self._too_much(token, at=self.i, slight=True):
                 return adjectives
             self.no = True
         elif task == "but":
+            if self.i == len(self.tokens):
+                return adjectives  # "not lit yet"
             self.no = self.so_far.avoided
             if self._said_everything():
                 self._except()
@@ -89,6 +154,8 @@ class Clause(ThingPhrases, SurfacePhrases):
                 self._except()
             else:
                 self.no = self.so_far.avoided
+        elif token.text == ":":
+            self.no = self.so_far.avoided  # "no nonsense: concrete floor"
         elif task == "keep":
             self.keep = True
         elif task == "only":
@@ -110,34 +177,66 @@ class Clause(ThingPhrases, SurfacePhrases):
             if self.i < len(self.tokens):
                 self.so_far.nothing_said(self.tokens[self.i])
                 self.i += 1
+        elif task == "prefer":
+            self.preferring = True
         elif task == "some":
             adjectives.number = "some"
         return adjectives
 
-    def _after_too(self) -> bool:
-        """ "not too dark": the other way, a little."""
-        i = self.i
-        if i + 1 < len(self.tokens) and self.tokens[i].has("grammar", "too"):
-            word = self.tokens[i + 1]
-            ways = (
-                (("modifier", "dark", "darker"), "exposure", "+1"), (("adjust", "dimmer"), "exposure", "+1"),
-                (("adjust", "brighter"), "exposure", "-1"), (("modifier", "light", "lighter"), "exposure", "-1"),
-                (("modifier", "warm"), "warmth", "-1"), (("modifier", "cool"), "warmth", "+1"),
-                (("adjust", "warmer"), "warmth", "-1"), (("adjust", "cooler"), "warmth", "+1"),
-                (("adjust", "contrast"), "contrast", "-1"),
-            )  # fmt: skip
-            for (subject, *keys), what, value in ways:
-                if word.has(subject, *keys):
-                    self.so_far.decide(what, value, self.tokens[i - 1], word)
-                    self.i += 2
-                    return True
+    def _is_of_picture(self) -> bool:
+        """Whether the clause says nothing of surfaces, things or lamps."""
+        own = ("part", "building", "material", "colour", "modifier", "thing", "lamps", "mood")
+        return not any(t.has(subject) for t in self.tokens for subject in own)
+
+    def _same(self) -> Adjectives:
+        """ "the same colour as the roof": nothing is done of the whole clause."""
+        self.so_far.nothing_said(self.tokens[0], LIKE_ANOTHER, self.tokens[-1])
+        for draft in self.drafted:
+            self.so_far.drafts.remove(draft)
+        self.drafted, self.i = [], len(self.tokens)
+        return Adjectives()
+
+    def _too_much(self, first: Token, at: int, slight: bool = False) -> bool:
+        """What there is too much of, said from `at` on, goes the other way: "too dark", and a little only: "not too dark"."""
+        i = at
+        while i < len(self.tokens) and self.tokens[i].has("grammar", "too", "much", "more"):
+            i += 1
+        if i == len(self.tokens) or (slight and i == at):
+            return False
+        word = self.tokens[i]
+        for subject, keys, what, sign in MUCH_OF:
+            if word.has(subject, *keys):
+                self.so_far.decide(what, f"{-sign * (1 if slight else 2):+d}", first, word)
+                self.i = i + 1
+                return True
+        if word.has("life", "lively", "few") and not slight:
+            self.so_far.decide("life", "few", first, word)
+            self.i = i + 1
+            return True
         return False
 
     def _plain(self, token: Token, adjectives: Adjectives) -> Adjectives:
         subject = next(s for s in PLAIN if token.has(s))
         value = token.key(subject) or ""
         self.i += 1
-        if self.no:
+        if subject == "weather" and value in FALLS.values() and self._head_is_unknown(self.all.index(token)):
+            self.so_far.nothing_said(token)  # "rain pipes"
+            return adjectives
+        if (
+            subject in ("light", "season")
+            and self.i > 1
+            and self.tokens[self.i - 2].has("modifier")
+            and adjectives.words
+        ):
+            # "a wet evening": of the hour, and not of what comes.
+            if "wet" in adjectives.words and not self.no:
+                self.so_far.decide("weather", "after rain", self.tokens[self.i - 2])
+            self.so_far.used.add(self.tokens[self.i - 2].start)
+            adjectives = Adjectives()
+        # "less haze"; but "low mist" is mist.
+        fewer = self.comparison < 0 and subject == "weather" and self.tokens[self.i - 2].text.casefold() != "low"
+        if self.no or fewer:
+            self.comparison = 0
             self.so_far.decide(
                 "leave out", next((fall for fall, weather in FALLS.items() if weather == value), value), token
             )
@@ -152,8 +251,17 @@ class Clause(ThingPhrases, SurfacePhrases):
 
     def _adjust(self, token: Token, adjectives: Adjectives) -> Adjectives:
         key = token.key("adjust") or ""
+        if adjectives and not self.drafted and self.i > 1 and self.tokens[self.i - 1].has("grammar", "and"):
+            self._rest(adjectives)  # "much darker and colder"
         told = meanings()["adjust"][key]
         self.i += 1
+        if self.lamps and key in ("warmer", "cooler"):
+            return adjectives  # of the lamps, and not of the picture
+        if key in ("brighter", "dimmer") and (target := self._open()) is not None and not target.adjectives:
+            # "the facade brighter".
+            target.adjectives.words.append("light" if key == "brighter" else "dark")
+            target.end = token.end
+            return Adjectives()
         if (
             key == "brighter"
             and token.text.casefold() in ("bright", "hell")
@@ -231,6 +339,11 @@ class Clause(ThingPhrases, SurfacePhrases):
             if not adjectives:
                 return
         said = [w for w in adjectives.words if w in tones]
+        before = so_far.decisions[-1] if so_far.decisions else None
+        if adjectives.colour and not so_far.drafts and before is not None and before.subject == "colour":
+            # "The kiosk red. Dark red."
+            so_far.decide("colour", adjectives.colour, first, self.tokens[-1], place=before.place)
+            return
         if any(not t.meanings for t in self.all):
             return  # they are said of something that nobody knows
         if so_far.drafts and not (said and len(said) == len(adjectives.words) and said[0] in ("warm", "cool")):
@@ -265,11 +378,11 @@ class Clause(ThingPhrases, SurfacePhrases):
                 draft.keep = True
                 continue
             so_far.drafts.remove(draft)
-            if unknown or decided:
+            if decided and not unknown:
                 so_far.used |= {t.start for t in self.tokens if draft.start <= t.start < draft.end}
             else:
-                token = next((t for t in self.tokens if t.start == draft.start), self.tokens[0])
-                so_far.nothing_said(token)
+                said = [t for t in self.tokens if draft.start <= t.start < draft.end and not t.has("number")]
+                so_far.nothing_said(said[0] if said else self.tokens[0])
         for _, token in self.bare:
-            if not unknown and not self.drafted:
+            if not self.drafted:
                 so_far.nothing_said(token)

@@ -26,6 +26,7 @@ class Cursor:
         self.comparison = 0
         self.drafted: list[Draft] = []
         self.joined_by_with = False
+        self.preferring = False
         self.bare: list[tuple[Place, Token]] = []
         self.lamps: list[Token] = []
         self.decided = len(said.decisions)
@@ -39,6 +40,15 @@ class Cursor:
     def _first(self, adjectives: Adjectives, token: Token) -> Token:
         """The token that a phrase begins with: its first adjective, else `token`."""
         return next((t for t in self.all if t.start == adjectives.start), token)
+
+    def _is_denied_of(self) -> bool:
+        """Whether "no" is of what is said of the noun just read, and not of the noun: "I don't want the glass to be tinted"."""
+        at = self.i
+        while at < len(self.tokens) and self.tokens[at].has("grammar", "is"):
+            at += 1
+        return at > self.i and at < len(self.tokens) and any(
+            self.tokens[at].has(subject) for subject in ("modifier", "colour", "material")
+        )  # fmt: skip
 
     def _noun_follows(self) -> bool:
         """Whether a surface, a thing or a material comes after further adjectives."""
@@ -75,9 +85,11 @@ class Cursor:
                 return False
         return False
 
-    def _is_material_here(self, token: Token) -> bool:
-        """Whether a word for a plant and its wood is the wood here: "cherry floor"."""
-        return token.has("material") and (self._ahead(1, "part") or self._ahead(1, "building"))
+    def _is_material_here(self, token: Token, adjectives: Adjectives) -> bool:
+        """Whether a word for a plant and its wood is the wood here: "cherry floor", "light woods"."""
+        return token.has("material") and (
+            self._ahead(1, "part") or self._ahead(1, "building") or bool(adjectives.words)
+        )
 
     def _is_part_here(self) -> bool:
         """Whether a word for a material and for what is made of it is the thing here: "on the lawn", "the lawn in clover"."""
@@ -91,6 +103,60 @@ class Cursor:
         """Whether something is said of the part at `index`: an adjective or material follows it."""
         after = self.tokens[index + 1] if index + 1 < len(self.tokens) else None
         return after is not None and (after.has("material") or after.has("colour") or after.has("grammar", "is"))
+
+    def _is_orphan(self, token: Token) -> bool:
+        """Whether a material or thing is only said of, or told more closely by, a word that nobody knows: "wooden louvres", "brass tap",
+        "louvres of oak", "palm trees"."""
+        at = next(i for i, t in enumerate(self.all) if t.start == token.start)
+        return self._head_is_unknown(at) or (self._owner_is_unknown(at) and not self._noun_is_next())
+
+    def _noun_is_next(self) -> bool:
+        token = self._peek()
+        return token is not None and (token.has("part") or token.has("building"))
+
+    def _head_is_unknown(self, at: int) -> bool:
+        unknown = False
+        for token in self.all[at + 1 :]:
+            if token.has("part") or token.has("building") or token.has("thing") or token.has("material"):
+                return False
+            if token.meanings and not (token.has("modifier") or token.has("weather")):
+                break
+            unknown |= not token.meanings
+        return unknown
+
+    def _names_something_unknown(self, token: Token) -> bool:
+        """Whether a part or thing only tells what an unknown word right after it is: "door handles"; no verb, as in "kids playing"."""
+        at = next(i for i, t in enumerate(self.all) if t.start == token.start) + 1
+        return at < len(self.all) and not self.all[at].meanings and not self.all[at].text.endswith(("ing", "ed", "ly"))
+
+    def _owner_is_unknown(self, at: int) -> bool:
+        """Whether it follows "… of", "… in" or "… :" behind an unknown word."""
+        i = at - 1
+        while i >= 0 and (
+            not self.all[i].meanings
+            or _only_filler(self.all[i])
+            or self.all[i].has("modifier")
+            or self.all[i].has("colour")
+        ):
+            i -= 1
+        if i < 1 or not self.all[i].has("grammar", "is", "of"):
+            return False
+        i -= 1
+        while i > 0 and _only_filler(self.all[i]):
+            i -= 1
+        return not self.all[i].meanings
+
+    def _is_led_by_unknown(self, token: Token) -> bool:
+        """Whether a word that nobody knows stands further before it: what is to be done with it is not known then, either ("ditch the
+        tree"); one right before it only tells its kind ("exposed brick")."""
+        at = next(i for i, t in enumerate(self.all) if t.start == token.start)
+        begin = max((i + 1 for i, t in enumerate(self.all[:at]) if t.has("grammar", "and", "with")), default=0)
+        return any(not t.meanings for t in self.all[begin : max(at - 1, begin)])
+
+    def _has_unknown_word_before(self, token: Token) -> bool:
+        """Whether the word right before it is one that nobody knows: "palm trees"."""
+        at = next(i for i, t in enumerate(self.all) if t.start == token.start)
+        return at > 0 and not self.all[at - 1].meanings
 
     def _thing_place(self) -> Place:
         """The place that follows: "on the left", "behind the hall", "by the door"; nothing is taken when there is none."""

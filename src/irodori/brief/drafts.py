@@ -79,6 +79,11 @@ def decisions_of(draft: Draft, text: str) -> list[Decision]:
             out.append(Decision("finish", "as found", place, (), phrase, draft.start, tuple(notes)))
         elif draft.material:
             value, details, said = choose_finish(draft.material, place.part, draft.adjectives)
+            if place.part == "glazing" and meanings()["material"][draft.material]["usual"] != "glazing":
+                # "larch windows": what holds the panes.
+                place = replace(place, part="frame")
+                value, details, said = choose_finish(draft.material, place.part, draft.adjectives)
+                said.append("a window of it is taken for its frames")
             out.append(Decision("finish", value, place, details, phrase, draft.start, (*notes, *said)))
         elif treated := next(
             (w for w in draft.adjectives.words if place.part in meanings()["modifier"].get(w, {}).get("on", {})), None
@@ -96,6 +101,10 @@ def decisions_of(draft: Draft, text: str) -> list[Decision]:
                 )
             )
         elif draft.adjectives.colour:
+            if place.part == "glazing":
+                # Who says "black windows" means what holds the panes.
+                place = replace(place, part="frame")
+                notes.append("the colour of a window is taken for its frames")
             details = _details(draft.adjectives, skip_colour=True)
             out.append(Decision("colour", draft.adjectives.colour, place, details, phrase, draft.start, tuple(notes)))
         elif tones := [w for w in draft.adjectives.words if w in ("dark", "light", "darker", "lighter", "pale")]:

@@ -38,6 +38,7 @@ def read(
             said.waiting = Adjectives()
     said.settle()
     said.say_view()
+    said.say_hour()
     said.nothing_in_silence()
     return sorted(said.decisions, key=lambda d: d.start), said.unknown
 

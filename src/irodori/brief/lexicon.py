@@ -35,6 +35,11 @@ def meanings() -> dict[str, dict[str, dict]]:
     return tomllib.loads((resources.files("irodori.brief") / "words" / "meanings.toml").read_text("utf-8"))
 
 
+def colour_of(name: str) -> str:
+    """sRGB of a colour by its key, or by itself: "#8e2f26"."""
+    return name if name.startswith("#") else meanings()["colour"][name]
+
+
 def languages() -> tuple[str, ...]:
     """Codes of the languages there are word lists for, English first."""
     found = [f.name[:-5] for f in (resources.files("irodori.brief") / "words").iterdir() if f.name.endswith(".toml")]

@@ -14,7 +14,7 @@ from irodori.core.errors import BriefError, unknown_name
 SUBJECTS = {
     "material": "what surfaces are made of", "part": "parts of buildings and places", "building": "buildings and places, by their names",
     "place": "where: in the picture, or on the building", "colour": "colours", "modifier": "how a material is laid, aged, or treated",
-    "light": "times of day", "weather": "weather", "season": "seasons", "lamps": "lamps", "life": "people in general", "thing": "things to add",
+    "light": "times of day", "sun": "where the sun stands, seen from here", "weather": "weather", "month": "months", "season": "seasons", "lamps": "lamps", "life": "people in general", "thing": "things to add",
     "mood": "moods and styles, each a set of decisions", "adjust": "changes against what there is", "view": "views of a model",
     "quality": "how much work a picture is", "lens": "what a lens does", "look": "what it is drawn as",
 }  # fmt: skip

@@ -4,12 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from irodori.brief.brief import Decision, Unknown
-from irodori.brief.drafts import Adjectives, Draft, decisions_of
-from irodori.brief.lexicon import Language
+from irodori.brief.brief import ON_SURFACES, Decision, Unknown
+from irodori.brief.drafts import Adjectives, Draft, decisions_of, usual_part
+from irodori.brief.hours import light_of_hour
+from irodori.brief.lexicon import Language, meanings
 from irodori.brief.tokens import Token, nearest_phrases
 
 NOTHING_SAID = "it is known, but nothing here says what it is to do"
+
+LIKE_ANOTHER = "what it is to be like is not looked up: name the material or the colour"
+NOT_THIS = "what it should be instead is not said"
+OF_UNKNOWN = "it is known, but said of a word that is not"
 
 TASKS = ("grammar", "relation", "filler", "stop")
 """Subjects of words that only bind others together."""
@@ -30,6 +35,8 @@ class Said:
         self.waiting = Adjectives()
         self.correcting = False
         self.view: list[Token] = []
+        self.clock: list[Token] = []
+        self.month: Token | None = None
         self.spans: list[tuple[int, int]] = []
         self.used: set[int] = set()
 
@@ -48,10 +55,19 @@ class Said:
         self.decisions.append(new)
         self.spans.append((first.start, end))
 
-    def nothing_said(self, token: Token) -> None:
-        """Tell back a word that is known, but came to nothing."""
+    def nothing_said(self, token: Token, why: str = NOTHING_SAID, last: Token | None = None) -> None:
+        """Tell back a word that is known, but came to nothing, or a phrase up to `last`."""
+        end = (last or token).end
+        self.used |= {t.start for t in self.tokens if token.start <= t.start < end}
         if all(u.start != token.start for u in self.unknown):
-            self.unknown.append(Unknown(token.text, token.start, (), NOTHING_SAID))
+            self.unknown.append(Unknown(self.text[token.start : end], token.start, (), why))
+
+    def parts(self) -> tuple[str, ...]:
+        """Parts and buildings of which something was said."""
+        places = [p for draft in self.drafts if draft.material or draft.adjectives for p in draft.places]
+        places += [d.place for d in self.decisions if d.subject in ON_SURFACES]
+        named = [p.of or p.part for p in places] + [usual_part(d) for d in self.drafts if d.material and not d.places]
+        return tuple(dict.fromkeys(name for name in named if name and name != "everything"))
 
     def nothing_in_silence(self) -> None:
         """Words that mean something but came to nothing are told back, too."""
@@ -74,6 +90,14 @@ class Said:
             self.used |= {t.start for t in self.view}
             first = min(self.view, key=lambda t: t.start)
             self.decide("view", value, first, first)
+
+    def say_hour(self) -> None:
+        """Enter the light of the hour that a clock shows, in the month that was said."""
+        for token in self.clock:
+            month = int(meanings()["month"][self.month.key("month") or ""]["number"]) if self.month else 0
+            light = light_of_hour(float(token.value), month)
+            note = f"the light of that hour in {self.month.text if self.month else 'the middle of spring or autumn'}, half way to the pole"
+            self.decide("light", light, token, notes=(note,))
 
     def settle(self) -> None:
         """Enter what the drafts decide: nothing more is said of them."""

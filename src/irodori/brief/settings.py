@@ -9,7 +9,7 @@ from irodori.brief.brief import Brief
 from irodori.brief.lexicon import meanings
 from irodori.brief.understand import DAY
 from irodori.light import LIGHTS
-from irodori.light.settings import parts_of_light
+from irodori.light.settings import LightText, parts_of_light
 
 STEPS = {1: 0.5, 2: 1.0, 3: 2.0}
 """How far "slightly", nothing and "much" go."""
@@ -85,9 +85,11 @@ def _with_moods(brief: Brief) -> dict[str, str]:
 
 def _light(said: Mapping[str, str], present: str) -> str | None:
     """The light's text, or None when nothing is said of it."""
-    if not {"light", "weather", "lamps"} & set(said):
+    if not {"light", "weather", "lamps", "sun"} & set(said):
         return None
-    base, weather, lamps = parts_of_light(present)
+    parts = parts_of_light(present)
+    base, weather, lamps = parts.base, parts.weather, parts.lamps
+    side = said.get("sun", parts.side)
     if "light" in said:
         asked = said["light"]
         if asked in ("later", "earlier"):
@@ -107,7 +109,9 @@ def _light(said: Mapping[str, str], present: str) -> str | None:
         lamps = LAMPS[said["lamps"]]
         if said["lamps"] in ("warm", "cool") and LIGHTS.get(base, {}).get("lamps", 1.0) < 0.5:
             lamps = ", lamps on" + lamps
-    return base + (f", {weather}" if weather else "") + lamps
+    if "overcast" in LIGHTS.get(base, {}) or "@" in base:
+        side = ""
+    return str(LightText(base, weather, side, lamps))
 
 
 def _steps(value: str) -> float:

@@ -8,6 +8,7 @@ from irodori.brief.brief import Place
 from irodori.brief.cursor import Cursor
 from irodori.brief.drafts import Adjectives, Draft, part_for, usual_part
 from irodori.brief.lexicon import meanings
+from irodori.brief.said import NOT_THIS, OF_UNKNOWN
 from irodori.brief.tokens import Token
 
 OPEN_AIR = ("paving", "ground", "lawn", "water", "planting")
@@ -15,6 +16,13 @@ OPEN_AIR = ("paving", "ground", "lawn", "water", "planting")
 
 GENERIC = ("boards", "timber", "stone", "tiles", "render", "decking", "steel", "paint", "parquet")
 """Materials that may follow a closer one and mean the same."""
+
+
+LESS = {"glossy": "matt", "polished": "matt", "matt": "glossy", "old": "new", "weathered": "new"}
+"""Modifiers, and what less of each is; less dark or warm is told by the whole clause."""
+
+BROAD = ("tiles", "boards", "timber", "stone", "paint", "steel")
+"""Materials so broad that an unknown word before them makes something else of them."""
 
 
 class SurfacePhrases(Cursor):
@@ -35,6 +43,15 @@ class SurfacePhrases(Cursor):
                 adjectives.colour = token.key("colour") or ""
         else:
             word = token.key("modifier") or ""
+            if self.comparison < 0:
+                if word in ("dark", "light", "warm", "cool"):
+                    adjectives.words.append(word)
+                    return adjectives
+                if word not in LESS:
+                    # Half as much of it is not in the catalogue.
+                    self.so_far.nothing_said(token)
+                    return adjectives
+                word = LESS[word]
             if not (self.lamps and word in ("warm", "cool")):
                 adjectives.words.append(word)
         return adjectives
@@ -50,7 +67,25 @@ class SurfacePhrases(Cursor):
         self.i += 1
         key = token.key("material") or ""
         if self.no:
+            if self._is_denied_of():
+                return self._denied(token)
             so_far.decide("leave out", key, token)
+            return Adjectives()
+        if self.preferring and self.drafted and self.i > 1 and self.tokens[self.i - 2].has("relation"):
+            # "I'd prefer zinc to slate".
+            so_far.decide("leave out", key, token)
+            return Adjectives()
+        if key == "paint" and self.drafted and (self.drafted[-1].material or self.drafted[-1].adjectives):
+            # "brick walls painted white".
+            self.drafted[-1].end = token.end
+            return adjectives
+        if self._open() is None and (
+            self._is_orphan(token)
+            or (not self._part_follows() and self._is_led_by_unknown(token))
+            or (key in BROAD and not self._part_follows() and self._has_unknown_word_before(token))
+            or (key == "tiles" and not self._part_follows())
+        ):
+            so_far.nothing_said(token, OF_UNKNOWN)
             return Adjectives()
         start = adjectives.start if adjectives.start >= 0 else token.start
         if so_far.correcting and so_far.drafts:
@@ -95,6 +130,11 @@ class SurfacePhrases(Cursor):
             # "glass dome in copper": what is said later holds.
             open_one = self.drafted[-1]
             open_one.notes.append(f"'{token.text}' takes the place of {open_one.material or 'what was said'}")
+            if open_one.material in GENERIC:
+                # "new decking in larch" stays where decking goes.
+                open_one.places = [
+                    p if p.part else replace(p, part=part_for(open_one.material, p.of)) for p in open_one.places
+                ]
         if open_one is not None:
             open_one.material, open_one.end = key, token.end
             open_one.adjectives.take(adjectives)
@@ -110,7 +150,14 @@ class SurfacePhrases(Cursor):
         # What it goes onto, if that is still to come.
         if not draft.places:
             nxt = self._peek()
-            if nxt is not None and nxt.has("grammar", "all"):
+            if nxt is not None and nxt.has("grammar", "all") and (self._ahead(1, "part") or self._ahead(1, "building")):
+                self.i += 1  # "render all walls"
+                nxt = self._peek()
+            if (
+                nxt is not None
+                and nxt.has("grammar", "all")
+                and not (self._ahead(1, "part") or self._ahead(1, "building"))
+            ):
                 # "timber everywhere".
                 self.i += 1
                 draft.places = [self._nearer(Place("everything"))]
@@ -121,9 +168,12 @@ class SurfacePhrases(Cursor):
             elif nxt is not None and (nxt.has("part") or nxt.has("building")) and not nxt.has("thing"):
                 draft.places = [self._read_target()]
                 self._also(draft)
-            elif nxt is not None and nxt.has("relation") and self._place_follows(1):
+            elif nxt is not None and self._is_onto(nxt):
                 self._onto(draft)
             draft.end = max(draft.end, self.tokens[self.i - 1].end)
+        if not draft.places and (to := meanings()["place"].get(self.lead.to)) is not None:
+            usual = meanings()["material"][key]["usual"]
+            draft.places = [self._in(Place("" if to["kind"] == "storey" else usual), self.lead.to)]
         if self.joined_by_with and draft.places and not draft.places[0].of and len(self.drafted) > 1:
             before = self.drafted[-2].places
             if before and before[0].of:
@@ -133,6 +183,21 @@ class SurfacePhrases(Cursor):
             usual = meanings()["material"][key]["usual"]
             draft.places = [Place(usual, of)] if of else []
         return Adjectives()
+
+    def _denied(self, token: Token) -> Adjectives:
+        """What is not to be said of a noun: what it should be instead is not known."""
+        while self.i < len(self.tokens) and not self.tokens[self.i].has("grammar", "and", "but"):
+            self.i += 1
+        self.so_far.nothing_said(token, NOT_THIS, self.tokens[self.i - 1])
+        return Adjectives()
+
+    def _is_onto(self, token: Token) -> bool:
+        """Whether what a material goes onto begins here: "setts on the quay", "slate for the roof"."""
+        return (token.has("relation") or token.has("grammar", "of")) and self._place_follows(1)
+
+    def _part_follows(self) -> bool:
+        nxt = self._peek()
+        return nxt is not None and (nxt.has("part") or nxt.has("building") or nxt.has("relation"))
 
     def _note(self, draft: Draft, token: Token) -> None:
         draft.notes += token.notes
@@ -176,7 +241,13 @@ class SurfacePhrases(Cursor):
                 return adjectives
         place = self._read_target()
         last = self.tokens[self.i - 1]
+        if place.part != "everything" and not place.to and not self.no and self._names_something_unknown(last):
+            so_far.nothing_said(token, OF_UNKNOWN)
+            so_far.used.add(last.start)
+            return Adjectives()
         if self.no:
+            if self._is_denied_of():
+                return self._denied(token)
             if place.part:
                 so_far.decide("leave out", str(place), token, last)
             return Adjectives()
@@ -189,6 +260,10 @@ class SurfacePhrases(Cursor):
         self._start(draft)
         self._also(draft)
         draft.keep = self.keep
+        if self.keep and place.part == "everything" and not place.others:
+            # What was said before is no less wanted.
+            others = self.so_far.parts()
+            draft.places = [replace(p, others=others) for p in draft.places]
         return Adjectives()
 
     def _read_target(self) -> Place:
@@ -197,6 +272,8 @@ class SurfacePhrases(Cursor):
         if self.tokens[self.i].has("grammar", "all") and not self.tokens[self.i].has("part"):
             self.i += 1
             after = self._peek()
+            if self.tokens[self.i - 1].has("grammar", "others"):
+                return Place("everything", others=self.so_far.parts())
             if after is None or not (after.has("part") or after.has("building")):
                 return Place("everything")
         while self.i < len(self.tokens):
@@ -248,7 +325,9 @@ class SurfacePhrases(Cursor):
         return place
 
     def _at(self, place: Place, token: Token) -> Place:
-        key = token.key("place") or ""
+        return self._in(place, token.key("place") or "")
+
+    def _in(self, place: Place, key: str) -> Place:
         if key in ("inside", "outside") and not place.to:
             return replace(place, relation="", to=key)
         relation = (
@@ -263,7 +342,7 @@ class SurfacePhrases(Cursor):
     def _onto(self, draft: Draft) -> None:
         """A material's place, when it follows behind a preposition: "setts on the quay", "lawn in front of the house"."""
         usual = meanings()["material"][draft.material]["usual"]
-        relation = self.tokens[self.i].key("relation") or ""
+        relation = self.tokens[self.i].key("relation") or "on"
         token = self.tokens[self.i + 1]
         if token.has("place") and not token.has("part"):
             self.i += 2
@@ -295,6 +374,36 @@ class SurfacePhrases(Cursor):
                 started = Draft(token.start, token.end, places=[self._at(Place(), token)], adjectives=adjectives)
                 self._start(started)
                 return Adjectives()
+            follows = self._peek()
+            if follows is not None and follows.has("part") and not follows.has("material") and self._is_said_of(self.i):
+                # "the left wall blue".
+                start = token.start if adjectives.start < 0 else adjectives.start
+                target = self._read_target()
+                started = Draft(
+                    start, self.tokens[self.i - 1].end, places=[self._at(target, token)], adjectives=adjectives
+                )
+                self._start(started)
+                return Adjectives()
+            if (
+                self.drafted
+                and draft is not None
+                and draft.places
+                and draft.places[-1].to
+                and draft.places[-1].to != token.key("place")
+                and self.i < len(self.tokens)
+            ):
+                # "… and the right one yellow".
+                self._start(
+                    Draft(
+                        token.start,
+                        token.end,
+                        places=[self._at(replace(p, relation="", to=""), token) for p in draft.places[-1:]],
+                    )
+                )
+                return adjectives
+            if not self.drafted and not self.things and self._leads():
+                self.lead = Place(to=token.key("place") or "")
+                return adjectives
             if (
                 draft is not None
                 and (draft.places or draft.material)
@@ -311,6 +420,13 @@ class SurfacePhrases(Cursor):
         if nxt is None:
             self.i += 1
             return adjectives
+        if not self.drafted and not self.things and nxt.has("place") and not nxt.has("part"):
+            self.i += 2
+            if self._leads():
+                # "in the foreground a meadow".
+                self.lead = Place(to=nxt.key("place") or "")
+                return adjectives
+            self.i -= 2
         if draft is not None and nxt.has("building") and (self.only or self.drafted) and not self.things:
             self.i += 2
             draft.places = [
@@ -323,7 +439,7 @@ class SurfacePhrases(Cursor):
             draft.end = max(draft.end, nxt.end)
             draft.places = [self._at(p, nxt) for p in (draft.places or [Place(usual_part(draft))])]
             return adjectives
-        if draft is not None and draft.material and not draft.places and nxt.has("part"):
+        if draft is not None and (self.drafted or not at) and draft.material and not draft.places and nxt.has("part"):
             self._onto(draft)
             return adjectives
         if (
@@ -342,6 +458,18 @@ class SurfacePhrases(Cursor):
                 return adjectives
             self.i += 1
             return adjectives
+        if (
+            self.things
+            and not str(self.so_far.decisions[self.things[-1]].place)
+            and token.has("relation")
+            and self._place_follows(1)
+        ):
+            # "a woman … walking along the quay".
+            place = self._thing_place()
+            last = self.so_far.decisions[self.things[-1]]
+            self.so_far.decisions[self.things[-1]] = replace(last, place=place)
+            self.so_far.used |= {t.start for t in self.tokens[at : self.i]}
+            return adjectives
         # "at dusk", "in the morning", or a place of what decides by itself.
         self.i += 1
         if nxt.has("building") or (nxt.has("part") and not self._is_said_of(at + 1)):
@@ -351,6 +479,15 @@ class SurfacePhrases(Cursor):
             else:
                 self.bare.append((Place(nxt.key("part") or "", nxt.key("building") or ""), nxt))
         return adjectives
+
+    def _leads(self) -> bool:
+        """Whether what follows is something that the place just read is said of."""
+        for token in self.tokens[self.i :]:
+            if token.has("material") or token.has("thing"):
+                return not token.has("part")
+            if not (token.has("modifier") or token.has("colour") or token.has("number") or token.has("size")):
+                return False
+        return False
 
     def _except(self) -> None:
         """What is left out of "everything"."""

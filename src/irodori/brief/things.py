@@ -8,6 +8,7 @@ from irodori.brief.brief import Place
 from irodori.brief.cursor import Cursor
 from irodori.brief.drafts import Adjectives
 from irodori.brief.lexicon import meanings
+from irodori.brief.said import OF_UNKNOWN
 from irodori.brief.tokens import Token
 
 PLURAL = ("people", "children", "kids", "visitors")
@@ -48,7 +49,16 @@ class ThingPhrases(Cursor):
         if "bare" in adjectives.words and key == "tree":
             self.so_far.decide("season", "winter", token, notes=("trees are bare in winter",))
             return Adjectives()
+        # "kids' playground", "visitors find".
         told = meanings()["thing"][key]
+        compound = (told.get("people") or not self._is_plural(token, key)) and self._names_something_unknown(token)
+        if (
+            compound
+            or self._is_led_by_unknown(token)
+            or (key in ("tree", "shrub") and self._has_unknown_word_before(token))
+        ):
+            self.so_far.nothing_said(token, OF_UNKNOWN)
+            return Adjectives()
         number = adjectives.number or str(told.get("number", ""))
         if not number or (number == "1" and told.get("number")):
             number = str(told["number"]) if told.get("number") else "some" if self._is_plural(token, key) else "1"
@@ -80,6 +90,16 @@ class ThingPhrases(Cursor):
                 if not str(so_far.decisions[index].place):
                     so_far.decisions[index] = replace(so_far.decisions[index], place=place)
         value = {"family": "person"}.get(key, key)
+        kinds = [
+            i
+            for i, d in enumerate(so_far.decisions)
+            if d.subject == "add" and value in meanings()["thing"][d.value].get("any", ())
+        ]
+        if self.only and kinds and not str(place):
+            # "trees behind the hall, but only birches".
+            so_far.decisions[kinds[-1]] = replace(so_far.decisions[kinds[-1]], value=value)
+            so_far.used |= {t.start for t in self.tokens}
+            return
         so_far.decide("add", value, first, end, details=(number,), place=place)
         self.things.append(len(so_far.decisions) - 1)
 

@@ -4,9 +4,16 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache, lru_cache
+from typing import TYPE_CHECKING
 
 from irodori.brief.lexicon import LONGEST, Language, Meaning, language, languages, split_words
+
+if TYPE_CHECKING:
+    from spellchecker import WordFrequency
+
+SURELY = 300
+"""Times a word must be in the dictionary's texts to be no slip of the pen."""
 
 WRAPPED = 48
 """Letters of a line from which its end is no end of a thought."""
@@ -58,7 +65,9 @@ class Token:
 
 _PIECE = re.compile(
     r"(?P<size>\d+(?:[.,]\d+)?\s*(?:x|×)\s*\d+(?:[.,]\d+)?\s*(?:mm|cm|m\b)?|\d+(?:[.,]\d+)?\s*(?:mm|cm|m)\b(?:\s+(?:wide|long|high|tall|thick|deep|breit|lang|hoch|dick)\b)?)"
-    r"|(?P<number>\d+)|(?P<word>[^\W\d_]+(?:['’][^\W\d_]+)?|&)|(?P<stop>[,;.:!?\n()])"
+    r"|(?P<clock>\d{1,2}(?:[:.]\d{2})\s*(?:am|pm|h|uhr)?\b|\d{1,2}\s*(?:am|pm|uhr|o['’]clock|in the (?:morning|afternoon|evening)|(?:morgens|abends))\b)|(?P<hex>#[0-9a-f]{6}\b)"
+    r"|(?P<number>\d+)|(?P<word>[^\W\d_]+(?:['’][^\W\d_]+)?|&)|(?P<stop>[,;.:!?\n()])",
+    re.IGNORECASE,
 )
 
 
@@ -93,6 +102,10 @@ def tokens_of(text: str, known: Language) -> list[Token]:
             out.append(Token(piece, start, end, (Meaning("stop", piece),)))
         elif kind == "size":
             out.append(Token(piece, start, end, (Meaning("size", ""),), _millimetres(piece)))
+        elif kind == "clock":
+            out.append(Token(piece, start, end, (Meaning("clock", ""),), f"{_hour(piece):g}"))
+        elif kind == "hex":
+            out.append(Token(piece, start, end, (Meaning("colour", piece.casefold()),)))
         elif kind == "number":
             out.append(Token(piece, start, end, (Meaning("number", piece),), piece))
         else:
@@ -171,8 +184,31 @@ def nearest_word(stem: str, known: Language, single: bool = True) -> str | None:
     least = len(stem) if len(stem) < 6 else 3
     pool = [word for word in (*known.words, *known.fillers) if word[0] == stem[0] and len(word) >= least]
     found = process.extract(stem, pool, scorer=OSA.distance, score_cutoff=slips, limit=3)
-    singles = [word for word, _, _ in found if not single or known.knows(word) or word in known.fillers]
-    return singles[0] if singles else None
+    # Who slips twice does so further on: "blockwork" is no brickwork.
+    singles = [
+        word
+        for word, far, _ in found
+        if (far < 2 or word[:3] == stem[:3]) and (not single or known.knows(word) or word in known.fillers)
+    ]
+    # "beach" is no misspelt bench.
+    return singles[0] if singles and not is_word(stem, known.code) else None
+
+
+@lru_cache(maxsize=4096)
+def is_word(stem: str, code: str) -> bool:
+    """Whether a language has the word, whatever it means; False where there is no dictionary of the language."""
+    frequencies = _dictionary(code)
+    return frequencies is not None and any(
+        frequencies[form] >= SURELY for form in (stem, f"{stem}s", f"{stem}e", f"{stem}en")
+    )
+
+
+@cache
+def _dictionary(code: str) -> WordFrequency | None:
+    """How often each word is written, from the dictionary's own texts; None for a language that it has not."""
+    from spellchecker import SpellChecker
+
+    return SpellChecker(language=code, distance=1).word_frequency if code in SpellChecker.languages() else None
 
 
 def nearest_phrases(word: str, known: Language, count: int = 3) -> tuple[str, ...]:
@@ -187,6 +223,19 @@ def nearest_phrases(word: str, known: Language, count: int = 3) -> tuple[str, ..
     }
     found = process.extract(plain, list(pool), scorer=fuzz.WRatio, score_cutoff=76, limit=count)
     return tuple(pool[stems] for stems, _, _ in found)
+
+
+def _hour(text: str) -> float:
+    """ "7 pm" as 19, "19:30" as 19.5."""
+    numbers = [int(n) for n in re.findall(r"\d+", text)]
+    hour = numbers[0] + (numbers[1] / 60 if len(numbers) > 1 else 0.0)
+    told = text.casefold()
+    if any(half in told for half in ("pm", "noon", "evening", "abends")) and hour < 12:
+        hour += 12
+    # "3 o'clock" is no time of night.
+    elif "clock" in told and hour < 7:
+        hour += 12
+    return hour % 24
 
 
 def _millimetres(text: str) -> str:

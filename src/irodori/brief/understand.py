@@ -26,6 +26,7 @@ ONCE = (
     "lamps",
     "life",
     "development",
+    "sun",
     "view",
     "look",
     "quality",

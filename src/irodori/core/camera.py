@@ -77,6 +77,12 @@ class Camera:
         """Horizontal focal length, px (parallel: px per metre)."""
         return float(self.matrix[0, 0])
 
+    @property
+    def facing(self) -> float:
+        """Where it looks, degrees clockwise from world +y; straight down, where its upper edge points."""
+        ahead = self.rotation[2] if np.hypot(*self.rotation[2, :2]) > 1e-3 else -self.rotation[1]
+        return float(np.degrees(np.arctan2(ahead[0], ahead[1])) % 360)
+
     def rays(self, x: np.ndarray, y: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         """Rays through picture positions.
 

@@ -18,7 +18,9 @@ def light_decisions(light: Light) -> tuple[LightChoice | LightInFull, float]:
     """What a recipe keeps of a light, and the stops of exposure that were asked for beside it."""
     told = light.parameters
     if told.get("seal") == seal_of(light):
-        return LightChoice(name=told["light"], north=told["north"], sun=told.get("sun")), told["exposure"]
+        return LightChoice(
+            name=told["light"], north=told["north"], sun=told.get("sun"), facing=told.get("facing", 0.0)
+        ), told["exposure"]
     values = {name: float(getattr(light, name)) for name in NUMBERS} | {"sun_cosine": float(light.dome.sun_cosine)}
     return LightInFull(
         name=light.name,
@@ -31,7 +33,7 @@ def light_decisions(light: Light) -> tuple[LightChoice | LightInFull, float]:
 def light_from(kept: LightChoice | LightInFull, exposure: float = 0.0) -> Light:
     """The light that a recipe tells of. Raises LightError, or RecipeError when its numbers are damaged."""
     if isinstance(kept, LightChoice):
-        return make_light(kept.name, north=kept.north, exposure=exposure)
+        return make_light(kept.name, north=kept.north, exposure=exposure, facing=kept.facing)
     try:
         arrays = {name: array_from_text(text) for name, text in kept.arrays.items()}
         dome = SkyDome(**arrays, sun_cosine=kept.values["sun_cosine"])

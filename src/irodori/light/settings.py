@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import tomllib
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from importlib import resources
@@ -21,6 +22,9 @@ LIGHTS: dict[str, dict] = tomllib.loads((resources.files("irodori.light") / "set
 WEATHERS: dict[str, dict] = tomllib.loads((resources.files("irodori.light") / "weather.toml").read_text("utf-8"))
 """Weathers, by name."""
 
+SUN_SIDES = {"left": -110.0, "right": 110.0, "behind": 160.0, "ahead": 20.0}
+"""Degrees clockwise from where a view looks to a sun at its side, behind who looks, or before them; never straight, so that shadows show."""
+
 SIGHT = 32_000.0
 """m one sees on a fair day."""
 
@@ -31,7 +35,7 @@ _MOMENT = re.compile(
 
 
 @lru_cache(maxsize=24)
-def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: float = 0.0) -> Light:
+def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: float = 0.0, facing: float = 0.0) -> Light:
     """The light of a named setting, or of a place and moment.
 
     Parameters
@@ -40,11 +44,14 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
         A name from `LIGHTS`, or "2026-06-21 18:30+02:00 @ 46.5, 8.1" (date, time, zone, latitude,
         longitude; without a zone the time is local mean solar time); either may be followed by a comma and a
         weather from `WEATHERS`, as in "golden hour, after rain", and by what lamps do: "noon, lamps on", "dusk, lamps off",
-        "night, lamps 2400 K" (all of them in that colour temperature).
+        "night, lamps 2400 K" (all of them in that colour temperature); and by the side of the view that the sun
+        stands on, from `SUN_SIDES`: "morning, sun left".
     north
         Azimuth of the model's +y axis, degrees.
     exposure
         Further stops.
+    facing
+        Where the view looks, degrees clockwise from the model's +y axis; counts for a sun by side alone.
 
     Raises
     ------
@@ -58,6 +65,9 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
     parameters, setting, weather = find_setting(light)
     sky = WEATHERS[weather] if weather else {}
     burning = "switched" in setting
+    sided = setting.get("side")
+    if sided:
+        setting["azimuth"] = (north + facing + SUN_SIDES[sided]) % 360
     north_of = {"north": north, "moon": setting.get("moon", False)}
     if "overcast" in setting:
         dome = overcast_sky(zenith_luminance=float(setting["overcast"]))
@@ -68,13 +78,13 @@ def make_light(light: str = "golden hour", *, north: float = 0.0, exposure: floa
             dome = overcast_sky(zenith_luminance=overcast_zenith(dome))
     if weather:
         parameters["light"] += f", {weather}"
-    parameters["light"] += setting.get("lamps told", "")
+    parameters["light"] += (f", sun {sided}" if sided else "") + setting.get("lamps told", "")
     dim = 0.12 if sky.get("closed") and not burning else 0.0
     return sealed(Light(
         name=parameters["light"], dome=dome, lamp_level=max(setting["lamps"], dim), room_level=max(setting["rooms"], 2 * dim),
         exposure=setting["exposure"] + exposure, warmth=setting["warmth"], haze=3.9 / sky.get("sight", SIGHT),
         cover=0.0 if sky.get("closed") else sky.get("clouds", setting.get("clouds", 0.0)),
-        parameters={**parameters, "north": north, "exposure": exposure},
+        parameters={**parameters, "north": north, "exposure": exposure, **({"facing": facing} if sided else {})},
         wet=sky.get("wet", 0.0), snow=sky.get("snow", 0.0), wind=sky.get("wind", 1.0),
         clouds=cloud_kind(sky.get("kind", setting.get("kind", USUAL))), lamp_kelvin=setting.get("kelvin", 0.0),
     ))  # fmt: skip
@@ -86,7 +96,13 @@ def find_setting(light: str) -> tuple[dict, dict, str]:
     Raises LightError as `make_light` does.
     """
     light, lamps = _split_lamps(light.strip())
+    light, side = _split_side(light)
     name, weather = _split_weather(light)
+    if side and ("@" in name or "overcast" in LIGHTS.get(name.casefold().replace("-", " "), {})):
+        raise LightError(
+            f"The sun of '{name}' stands where it does; a side of the view is for a named light with a sun: 'afternoon, sun {side}'"
+        )
+    lamps |= {"side": side} if side else {}
     by_fold = {k.casefold(): k for k in LIGHTS}
     if name.casefold().replace("-", " ") in by_fold:
         name = by_fold[name.casefold().replace("-", " ")]
@@ -120,10 +136,56 @@ def _split_lamps(text: str) -> tuple[str, dict]:
     return text, {**out, "lamps told": told} if out else {}
 
 
-def parts_of_light(light: str) -> tuple[str, str, str]:
-    """A light's text as light, weather ("" for none) and what it says of lamps (", lamps on"; "" for nothing). Raises LightError."""
+_SIDE = re.compile(r",\s*sun\s+(?P<side>\w+)\s*$", re.I)
+
+
+def _split_side(text: str) -> tuple[str, str]:
+    """A text without the side of the view that its sun stands on, and that side; "" for none. Raises LightError."""
+    found = _SIDE.search(text)
+    if found is None:
+        return text, ""
+    side = found["side"].casefold()
+    if side not in SUN_SIDES:
+        raise LightError(unknown_name("side for the sun", side, SUN_SIDES))
+    return text[: found.start()].rstrip(), side
+
+
+@dataclass(frozen=True)
+class LightText:
+    """A light's text in parts; "" where it says nothing.
+
+    Attributes
+    ----------
+    base
+        The named light, or the moment and place.
+    weather
+        The weather.
+    side
+        The side of the view that the sun stands on.
+    lamps
+        What it says of lamps, with its comma: ", lamps on".
+    """
+
+    base: str
+    weather: str = ""
+    side: str = ""
+    lamps: str = ""
+
+    def __str__(self) -> str:
+        return (
+            self.base
+            + (f", {self.weather}" if self.weather else "")
+            + (f", sun {self.side}" if self.side else "")
+            + self.lamps
+        )
+
+
+def parts_of_light(light: str) -> LightText:
+    """A light's text in its parts. Raises LightError."""
     text, lamps = _split_lamps(light.strip())
-    return *_split_weather(text), lamps.get("lamps told", "")
+    text, side = _split_side(text)
+    base, weather = _split_weather(text)
+    return LightText(base, weather, side, lamps.get("lamps told", ""))
 
 
 def _split_weather(text: str) -> tuple[str, str]:

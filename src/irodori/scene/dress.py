@@ -166,7 +166,7 @@ class Dressing:
         if isinstance(light, Light):
             lit = light if not exposure else _brighter(light, exposure)
         else:
-            lit = make_light(light, north=structure.north, exposure=exposure)
+            lit = make_light(light, north=structure.north, exposure=exposure, facing=structure.camera.facing)
         decided, stops = light_decisions(lit)
         lamps = self.lamps
         if lit.lamp_kelvin:

@@ -12,7 +12,7 @@ from irodori.settings.values import GIVEN, Value, Values
 BRIEF = "brief"
 
 SUBJECTS = {
-    "light": ("light", "weather", "lamps"), "development": ("development", "contrast", "warmth", "glare"), "exposure": ("exposure",),
+    "light": ("light", "weather", "lamps", "sun"), "development": ("development", "contrast", "warmth", "glare"), "exposure": ("exposure",),
     "season": ("season",), "life": ("life",), "quality": ("quality",), "look": ("look",), "view": ("view",), "lens": ("lens",),
 }  # fmt: skip
 """The subjects of decisions that each setting stands for."""

@@ -56,7 +56,9 @@ def series(
     """
     if not lights:
         raise LightError("A series needs at least one light")
-    lit = [make_light(light, north=structure.north, exposure=exposure) for light in lights]
+    lit = [
+        make_light(light, north=structure.north, exposure=exposure, facing=structure.camera.facing) for light in lights
+    ]
     dressing = prepare(
         structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season, life=life, seed=seed, brief=brief_in(brief, avoid),
         liberty=read_liberty(liberty),

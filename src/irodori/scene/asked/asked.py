@@ -11,7 +11,7 @@ import pandas as pd
 
 from irodori.brief import Brief, Decision
 from irodori.brief.brief import ON_SURFACES, Place
-from irodori.brief.lexicon import meanings
+from irodori.brief.lexicon import colour_of, meanings
 from irodori.core.colour import hex_to_linear, linear_to_hex
 from irodori.core.errors import FinishError
 from irodori.core.liberty import LIFE, LOOSE, USUAL
@@ -250,7 +250,7 @@ class _Surfaces:
                 else base
             )
         if decision.subject == "colour":
-            base = base.changed(colour=meanings()["colour"][decision.value])
+            base = base.changed(colour=colour_of(decision.value))
         details = (decision.value, *decision.details) if decision.subject == "tone" else decision.details
         if decision.subject == "surface":
             details = tuple(decision.value.split("; "))
@@ -275,8 +275,8 @@ class _Surfaces:
             if detail.startswith("light"):
                 shifted = np.maximum(shifted, own * 1.5)
             return finish.changed(colour=linear_to_hex(np.clip(shifted, 0.004, 0.85)))
-        if detail in meanings()["colour"]:
-            return finish.changed(colour=meanings()["colour"][detail])
+        if detail.startswith("#") or detail in meanings()["colour"]:
+            return finish.changed(colour=colour_of(detail))
         if detail in LAYING:
             return finish.changed(laying=detail)
         if detail == "new":
