@@ -23,7 +23,7 @@ _HOME = {
     "irodori.core.corrections": ("Corrections",),
     "irodori.core.errors": ("IrodoriError",),
     "irodori.core.model": ("ViewSpec",),
-    "irodori.core.recipe": ("Recipe",),
+    "irodori.core.recipe": ("MassChange", "Recipe"),
     "irodori.core.scene": ("Light", "Scene"),
     "irodori.core.structure": ("Structure",),
     "irodori.entourage": ("ENTOURAGE", "EntourageList", "Entry", "read_entourage"),

@@ -15,6 +15,7 @@ from irodori.core.capture import Capture as Capture
 from irodori.core.corrections import Corrections as Corrections
 from irodori.core.errors import IrodoriError as IrodoriError
 from irodori.core.model import ViewSpec as ViewSpec
+from irodori.core.recipe import MassChange as MassChange
 from irodori.core.recipe import Recipe as Recipe
 from irodori.core.scene import Light as Light
 from irodori.core.scene import Scene as Scene

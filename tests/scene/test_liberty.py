@@ -54,6 +54,21 @@ def test_a_schedule_and_a_brief_are_not_articulated(reading):
     assert set(table.loc[table["role"] == "wall", "finish"]) == {"white render"}
 
 
+def test_members_stand_before_their_own_surface_alone(view):
+    plain, bold = iro.dress(view.exact, liberty=0.6), iro.dress(view.exact, liberty=0.8)
+    assert {item["what"] for item in bold.shown.listed} - {item["what"] for item in plain.shown.listed} == {
+        "articulation"
+    }
+    before, after = (
+        {(p, r): w for p, r, w in zip(s.shown.fragments.pixel, s.shown.fragments.region, s.shown.fragments.weight)} for s in (plain, bold)
+    )  # fmt: skip
+    lost = [
+        (pixel, region) for (pixel, region), weight in before.items() if after.get((pixel, region), 0) < weight - 0.02
+    ]
+    roles = view.exact.surfaces.set_index("id")["role"]
+    assert len(lost) > 40 and {roles[region] for _, region in lost} <= {"glazing", "wall"}
+
+
 def test_the_recipe_keeps_it(scenes):
     assert scenes[0.4].recipe.liberty == 0.4
     assert Recipe.from_text(scenes[0.4].recipe.text).liberty == 0.4

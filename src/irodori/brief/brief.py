@@ -53,7 +53,7 @@ class Decision:
     Attributes
     ----------
     subject
-        "finish", "colour", "tone", "light", "weather", "season", "lamps", "life", "add", "leave out", "warmth", "exposure", "contrast",
+        "finish", "colour", "tone", "light", "weather", "season", "lamps", "life", "add", "leave out", "massing", "warmth", "exposure", "contrast",
         "glare", "development", "sun", "view", "look", "quality", "lens" or "mood".
     value
         What is decided, in our names.
@@ -93,7 +93,7 @@ class Decision:
     @property
     def is_whole(self) -> bool:
         """Whether it acts on the whole picture."""
-        return self.subject not in (*ON_SURFACES, "add", "leave out")
+        return self.subject not in (*ON_SURFACES, "add", "leave out", "massing")
 
     @property
     def words(self) -> str:

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from irodori.brief.drafts import Adjectives
+from irodori.brief.brief import Place
+from irodori.brief.drafts import Adjectives, Draft
 from irodori.brief.lexicon import FALLS, meanings
 from irodori.brief.said import LIKE_ANOTHER
 from irodori.brief.surfaces import SurfacePhrases
@@ -52,6 +53,15 @@ class Clause(ThingPhrases, SurfacePhrases):
             self._lamps()
         self._rest(adjectives)
         self._bare()
+        for draft in self.drafted:
+            if draft.made and draft.places[0].of:
+                # "a gable roof in slate on the kiosk".
+                so_far.decisions = [
+                    replace(d, place=Place(of=draft.places[0].of))
+                    if d.start == draft.start and d.subject == "massing"
+                    else d
+                    for d in so_far.decisions
+                ]
 
     def _counts_the_last(self) -> bool:
         """ "silver birches, at least ten": how many of what was named last."""
@@ -91,6 +101,8 @@ class Clause(ThingPhrases, SurfacePhrases):
                 self.so_far.view.append(token)
             self.i += 1
             return adjectives
+        if token.has("massing"):
+            return self._massing(token, adjectives)
         if token.has("life"):
             return self._life(token, adjectives)
         if token.has("thing") and not self._is_material_here(token, adjectives):
@@ -182,6 +194,30 @@ class Clause(ThingPhrases, SurfacePhrases):
         elif task == "some":
             adjectives.number = "some"
         return adjectives
+
+    def _massing(self, token: Token, adjectives: Adjectives) -> Adjectives:
+        """A storey more, a form of roof, a bay: of the building just named, or of the one that it is on."""
+        key = token.key("massing") or ""
+        self.i += 1
+        if self.no:
+            self.so_far.nothing_said(token)
+            return Adjectives()
+        first, named = self._first(adjectives, token), self._open()
+        if named is not None and named.places[0].of and not named.places[0].part:
+            of = named.places[0].of
+            self.drafted.remove(named)
+            self.so_far.drafts.remove(named)
+            self.so_far.used |= {t.start for t in self.tokens if named.start <= t.start < named.end}
+        else:
+            of = self._thing_place().to
+        last = self.tokens[self.i - 1]
+        number = adjectives.number or "1"
+        details = (number,) if key == "storey" and number.isdigit() else ()
+        self.so_far.decide("massing", key, first, last, details=details, place=Place(of=of))
+        if key.endswith("roof"):
+            # "a gable roof in slate".
+            self._start(Draft(first.start, last.end, places=[Place("roof", of)], adjectives=adjectives, made=True))
+        return Adjectives()
 
     def _is_of_picture(self) -> bool:
         """Whether the clause says nothing of surfaces, things or lamps."""
@@ -372,7 +408,7 @@ class Clause(ThingPhrases, SurfacePhrases):
         unknown = any(not t.meanings for t in self.all)
         decided = len(so_far.decisions) > self.decided
         for draft in self.drafted:
-            if draft.material or draft.adjectives or draft.keep:
+            if draft.material or draft.adjectives or draft.keep or draft.made:
                 continue
             if self.keep:
                 draft.keep = True

@@ -45,6 +45,8 @@ class Draft:
     keep: bool = False
     usual: str = ""
     notes: list[str] = field(default_factory=list)
+    made: bool = False
+    """Whether it is of what a change of massing makes, so that it need not be said what it is made of."""
 
 
 def usual_part(draft: Draft) -> str:

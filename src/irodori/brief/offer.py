@@ -16,7 +16,7 @@ SUBJECTS = {
     "place": "where: in the picture, or on the building", "colour": "colours", "modifier": "how a material is laid, aged, or treated",
     "light": "times of day", "sun": "where the sun stands, seen from here", "weather": "weather", "month": "months", "season": "seasons", "lamps": "lamps", "life": "people in general", "thing": "things to add",
     "mood": "moods and styles, each a set of decisions", "adjust": "changes against what there is", "view": "views of a model",
-    "quality": "how much work a picture is", "lens": "what a lens does", "look": "what it is drawn as",
+    "quality": "how much work a picture is", "massing": "changes of a model's massing, at liberty 1", "lens": "what a lens does", "look": "what it is drawn as",
 }  # fmt: skip
 """Subjects of the vocabulary, and a line about each."""
 

@@ -8,6 +8,7 @@ from typing import Any
 from irodori.brief.brief import Brief
 from irodori.brief.lexicon import meanings
 from irodori.brief.understand import DAY
+from irodori.core.recipe import MassChange
 from irodori.light import LIGHTS
 from irodori.light.settings import LightText, parts_of_light
 
@@ -65,6 +66,17 @@ def development_of(brief: Brief, present: str = "plain") -> dict[str, Any]:
     if out or "development" in said:
         out = {"name": said.get("development", present), **out}
     return out
+
+
+def massing_of(brief: Brief) -> tuple[MassChange, ...]:
+    """The changes of massing that a brief asks for, each of a building by the words that its names in a model may have."""
+    out = []
+    for decision in (d for d in brief.holding if d.subject == "massing"):
+        told = meanings()["massing"][decision.value]
+        value = decision.details[0] if decision.details else told.get("value", "1")
+        names = meanings()["building"].get(decision.place.of, {}).get("names", ())
+        out.append(MassChange(building="|".join(names), what=told["what"], value=value))
+    return tuple(out)
 
 
 def _with_moods(brief: Brief) -> dict[str, str]:

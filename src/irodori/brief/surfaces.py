@@ -119,6 +119,9 @@ class SurfacePhrases(Cursor):
         # "the hall lit and the lake calm": what "and" parts is not said of the same.
         parted = before is not None and before.has("grammar", "and")
         open_one = None if parted else self._open()
+        waiting = so_far.drafts[-1] if so_far.drafts else None
+        if waiting is not None and waiting.made and not waiting.material and not self.drafted and before is not None:
+            open_one = waiting  # "a gable roof on the kiosk, in slate"
         if (
             open_one is None
             and before is not None

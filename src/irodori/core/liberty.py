@@ -11,8 +11,14 @@ STEPS: tuple[tuple[float, str], ...] = (
     (0.2, "and wear and surface detail: age, soil where things meet, leaves of crowns, blades of lawns"),
     (0.4, "and what is behind glass, and loose things in free places"),
     (0.6, "and planting, people, and what neighbouring houses have"),
-    (0.8, "and articulation inside a plain surface: cladding, seams, joints, slats in its own colour"),
-    (1.0, "and massing, which no proof can pass (not drawn yet: as 0.8)"),
+    (
+        0.8,
+        "and articulation inside a plain surface: cladding, seams and joints in its own colour, mullions, transoms and louvres of large panes, bands at the feet of walls",
+    ),
+    (
+        1.0,
+        "and massing of models where a brief asks for it: a storey more, a form of roof, a bay; no proof against what came in can pass",
+    ),
 )
 """What each step allows beyond the one before; a value between two counts as the lower one."""
 

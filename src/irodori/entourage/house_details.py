@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.geometry.shapes import box, extrude_along, swept
+from irodori.core.geometry.shapes import box, extrude_along, quarter_turned, swept
 from irodori.entourage.catalogue import Part, painted
 from irodori.finishes import find_finish
 
@@ -72,14 +72,6 @@ class Shell:
     def tallest(self) -> float:
         """Height of what is built, m."""
         return self.sides[0].tall if self.ridge is None else self.ridge
-
-
-def quarter_turned(points: np.ndarray, times: int) -> np.ndarray:
-    """Points (…, 3) turned about z, clockwise from above."""
-    x, y, z = np.moveaxis(np.asarray(points, float), -1, 0)
-    for _ in range(times % 4):
-        x, y = y + 0.0, -x
-    return np.stack([x, y, z], axis=-1)
 
 
 def door_place(side: Side) -> float | None:

@@ -19,6 +19,7 @@ from irodori.entourage.entourage_list import EntourageList, Where
 from irodori.entourage.horizon import build_horizon
 from irodori.entourage.people import SEAT
 from irodori.finishes import Finish, find_finish
+from irodori.scene.articulation.members import Members
 from irodori.scene.assign import all_surfaces, flagged
 from irodori.scene.cover import Added, Cover, cover_structure
 from irodori.scene.neighbours import Settled, surfaces_of
@@ -52,6 +53,11 @@ VARIANTS, FIGURES = 5, 60
 
 ON_HOUSES = Kind("house details", "houses", "built", "What a neighbouring house lacks", 1.0)
 """What is built onto the neighbouring houses of a model; no entry of a list asks for it."""
+
+ON_SURFACES = Kind("articulation", "members", "built", "Mullions, louvres and bands before plain surfaces", 1.0)
+"""What high liberty sets before surfaces; no entry of a list asks for it."""
+
+BY_THEMSELVES = (ON_HOUSES.name, ON_SURFACES.name)
 
 LINE = find_finish("painted plaster").changed(colour="#23272b")
 """What figures are drawn with."""
@@ -110,8 +116,8 @@ _added: Kept[Additions | None] = Kept()
 
 
 def add_entourage(
-    structure: Structure, mesh: Mesh, entourage: EntourageList, settled: Sequence[Settled] = (), *, season: str, seed: int,
-    first: int,
+    structure: Structure, mesh: Mesh, entourage: EntourageList, settled: Sequence[Settled] = (),
+    members: Sequence[Members] = (), *, season: str, seed: int, first: int,
 ) -> Additions | None:  # fmt: skip
     """Add a list's entries to a structure; None when there is nothing to add.
 
@@ -121,6 +127,8 @@ def add_entourage(
         The structure's triangles, on which things at a place in the world are set down.
     settled
         What neighbouring houses get, from `settle`; what is on their plots is in the list.
+    members
+        What is set before plain surfaces, from `members_of`; it covers no other.
     season
         For entries that name none.
     first
@@ -131,12 +139,26 @@ def add_entourage(
     EntourageError
         When a place is not in the picture, or an entry brings too many.
     """
-    key = (structure.fragments, entourage.entries, tuple(one.house for one in settled), season, seed, first)
-    return _added.of(mesh, key, lambda: _add(structure, mesh, entourage, settled, season, seed, first))
+    key = (
+        structure.fragments,
+        entourage.entries,
+        tuple(one.house for one in settled),
+        _told(members),
+        season,
+        seed,
+        first,
+    )
+    return _added.of(mesh, key, lambda: _add(structure, mesh, entourage, settled, members, season, seed, first))
 
 
-def _add(structure, mesh, entourage, settled, season, seed, first) -> Additions | None:
+def _told(members: Sequence[Members]) -> tuple:
+    """What tells members from others."""
+    return tuple((one.surface, len(part.triangles), part.finish.row.tobytes()) for one in members for part in one.parts)
+
+
+def _add(structure, mesh, entourage, settled, members, season, seed, first) -> Additions | None:
     ones, grounds = [_onto_house(some) for some in settled if some.parts], None
+    ones += [_before(some) for some in members]
     if any(entry.where.way in IN_THE_WORLD for entry in entourage.entries):
         grounds = _grounds(structure, mesh)
     for entry in entourage.entries:
@@ -145,14 +167,17 @@ def _add(structure, mesh, entourage, settled, season, seed, first) -> Additions 
             if entry.where.way == "horizon"
             else _stand(entry, structure, grounds, season, seed)
         )
-    if not ones:
-        return None
     protected = protected_surfaces(structure)
     for one in settled:
         # What stands before its neighbours hides nothing of the design.
         own = surfaces_of(one.house, structure.mesh)
         protected[own[own < len(protected)]] = False
-    crowding = np.array([_crowds(one, structure, protected) for one in ones])
+    crowding = np.array([_crowds(one, structure, protected) for one in ones], bool)
+    # Members that others stand before were not asked for, and go without a word.
+    unasked = [crowds and one.entry.kind is ON_SURFACES for crowds, one in zip(crowding, ones)]
+    ones, crowding = [one for one, gone in zip(ones, unasked) if not gone], crowding[~np.array(unasked, bool)]
+    if not ones:
+        return None
     kept = np.flatnonzero(~crowding).tolist()
     added, surfaces = _gather([ones[i] for i in kept], first) if kept else (None, [])
     cover = cover_structure(structure.fragments, structure.camera, added, protected) if kept else None
@@ -221,6 +246,12 @@ def _onto_house(settled: Settled) -> _One:
     ]
     entry = Entry("", ON_HOUSES, Where("at", (foot,)), over=True)
     return _One(entry, Spot(foot, math.degrees(-house.turn) % 360, 0.0), house.shell.tallest, parts)
+
+
+def _before(members: Members) -> _One:
+    parts = [(part, part.triangles.astype(np.float32), part.corner_normals) for part in members.parts]
+    entry = Entry("", ON_SURFACES, Where("at", (members.foot,)))
+    return _One(entry, Spot(members.foot, 0.0, 0.0, members.surface), members.height, parts)
 
 
 def _stand(entry: Entry, structure: Structure, grounds: RayScene | None, season: str, seed: int) -> list[_One]:
@@ -368,8 +399,8 @@ def placed_list(listed: tuple[dict, ...]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["mark", "what", "where", "height", "facing", "manner", "over", "note"])
     for item in listed:
-        if item["what"] == ON_HOUSES.name:
-            continue  # it comes with the houses
+        if item["what"] in BY_THEMSELVES:
+            continue  # it comes with the houses and surfaces
         left_out = item["state"].startswith("left out")
         writer.writerow([
             ("#" if left_out else "") + item["mark"], item["what"], item["where"], f"{item['height']:g}",

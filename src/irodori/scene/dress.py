@@ -31,7 +31,7 @@ from irodori.light.lamps import LampSchedule
 from irodori.light.seal import seal_of, sealed
 from irodori.scene import far_shore
 from irodori.scene.additions import Additions, add_entourage, protected_surfaces
-from irodori.scene.articulate import articulate
+from irodori.scene.articulation import articulate, members_of
 from irodori.scene.asked import Acted, Asked, ask, asked_again, not_done, without_kinds
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
@@ -215,7 +215,9 @@ def prepare(
     elif brief is not None:
         asked, kept = asked_again(brief), brief
     assignments = asked.assigned(assignments, scheduled)
+    members = []
     if liberty >= ARTICULATION:
+        members = members_of(structure, mesh, assignments, scheduled | asked.surfaces, seed)
         assignments = articulate(structure, assignments, scheduled | asked.surfaces, seed)
     if liberty < DETAIL:
         assignments = [replace(a, finish=a.finish.but(age=0.0)) if a.finish.age else a for a in assignments]
@@ -238,7 +240,9 @@ def prepare(
     plots = [entry for some in settled for entry in some.plot]
     around = without_kinds(EntourageList((*people.entries, *plots)), asked.unwanted)
     everything = EntourageList((*additions.entries, *asked.entourage.entries, *around.entries))
-    added = add_entourage(dressed, laid, everything, settled, season=season, seed=seed, first=beyond + len(blades))
+    added = add_entourage(
+        dressed, laid, everything, settled, members, season=season, seed=seed, first=beyond + len(blades)
+    )
     acted = asked.after(added.listed if added else ())
     new = (*blades, *(added.surfaces if added else ()))
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]

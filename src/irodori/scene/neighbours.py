@@ -9,6 +9,7 @@ from typing import NamedTuple
 import numpy as np
 
 from irodori.core.geometry.frames import face_normals, unit_rows
+from irodori.core.geometry.shapes import quarter_turned
 from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.pixels.runs import runs_of
@@ -17,7 +18,7 @@ from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry, Part
 from irodori.entourage.catalogue import ENTOURAGE
 from irodori.entourage.entourage_list import Where
-from irodori.entourage.house_details import Opening, Shell, Side, build_details, door_place, quarter_turned
+from irodori.entourage.house_details import Opening, Shell, Side, build_details, door_place
 from irodori.scene.assign import all_surfaces, flagged
 
 BESIDE = re.compile(r"neighbou?rs?|context|surroundings?|adjacent|existing", re.I)

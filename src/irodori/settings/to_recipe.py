@@ -5,8 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
+from irodori.brief.settings import massing_of
 from irodori.core.corrections import Corrections
 from irodori.core.errors import CaptureError, IrodoriError
+from irodori.core.liberty import MASSING
 from irodori.core.recipe import (
     BriefChoice,
     FromCapture,
@@ -64,6 +66,9 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
             recipe = recipe.but(reading=type(recipe.reading)(), structure="")
     else:
         recipe = recipe.but(source=_changed_source(values, recipe.source))
+    if values.brief is not None and isinstance(recipe.source, FromModel):
+        wanted = massing_of(values.brief) if values.kept("liberty") >= MASSING else ()
+        recipe = recipe.but(source=recipe.source.model_copy(update={"massing": wanted}))
     recipe = recipe.but(reading=_reading(values, recipe, source))
     for name in (
         "liberty",

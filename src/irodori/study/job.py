@@ -186,7 +186,7 @@ class Job:
         views = self._found(source.views, None) if source.views else None
         model = open_model(
             paths, up=source.up, unit=source.unit, north=source.north, views=views
-        )  # fmt: skip
+        ).massed(*source.massing)  # fmt: skip
         if self.exact and source.digest and model.data.digest != source.digest:
             raise RecipeError(f"The model '{paths[0]}' has changed since '{self._name}' was made")
         view = source.view

@@ -23,7 +23,7 @@ from irodori.core.errors import ModelError
 from irodori.core.geometry.frames import face_normals
 from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData, ViewSpec
 from irodori.core.progress import Progress
-from irodori.core.recipe import FromMemory, FromModel, ViewCamera
+from irodori.core.recipe import FromMemory, FromModel, MassChange, ViewCamera
 from irodori.core.units import METRES
 from irodori.formats.mesh_file import FileCamera, Part, read_cameras, read_parts
 
@@ -58,6 +58,12 @@ class Model:
     @cached_property
     def _with_ground(self) -> ModelData:
         return add_ground(self.data)
+
+    def massed(self, *changes: MassChange) -> Model:
+        """The model with its massing changed: storeys more, another roof, a bay. Raises ModelError as `reshaped` does."""
+        from irodori.capture.model.massing import reshaped
+
+        return Model(reshaped(self.data, changes)) if changes else self
 
     def default_view(self) -> ViewSpec:
         """The first camera of the file, else a three-quarter view."""

@@ -18,6 +18,14 @@ def box(low, high) -> np.ndarray:
     return prism([(x0, y0), (x1, y0), (x1, y1), (x0, y1)], z0, z1)
 
 
+def quarter_turned(points: np.ndarray, times: int) -> np.ndarray:
+    """Points (…, 3) turned about z, clockwise from above."""
+    x, y, z = np.moveaxis(np.asarray(points, float), -1, 0)
+    for _ in range(times % 4):
+        x, y = y + 0.0, -x
+    return np.stack([x, y, z], axis=-1)
+
+
 def prism(outline, z0: float, z1: float) -> np.ndarray:
     """A convex outline in plan (anticlockwise) extruded from z0 to z1."""
     points = np.array(outline, float)

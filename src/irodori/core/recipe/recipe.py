@@ -50,6 +50,14 @@ class ViewCamera(_Part):
     shift: tuple[float, float] = (0.5, 0.5)
 
 
+class MassChange(_Part):
+    """A change of a model's massing: of which building (words of its names, parted by "|"; "" for the largest), what, and to what."""
+
+    building: str = ""
+    what: Literal["storey", "roof", "bay"]
+    value: str = "1"
+
+
 class FromModel(_Part):
     """Model files and the view of them. `digest` is that of the files and how they were opened; `camera` is None in
     recipes of old, which found the view by its name alone, in the model or in the file `views`."""
@@ -67,6 +75,7 @@ class FromModel(_Part):
     height: int | None = None
     ground: bool | None = None
     style: str = "shaded"
+    massing: tuple[MassChange, ...] = ()
 
 
 class FromStructure(_Part):

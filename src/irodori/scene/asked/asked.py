@@ -14,7 +14,7 @@ from irodori.brief.brief import ON_SURFACES, Place
 from irodori.brief.lexicon import colour_of, meanings
 from irodori.core.colour import hex_to_linear, linear_to_hex
 from irodori.core.errors import FinishError
-from irodori.core.liberty import LIFE, LOOSE, USUAL
+from irodori.core.liberty import LIFE, LOOSE, MASSING, USUAL
 from irodori.core.model import Mesh
 from irodori.core.recipe import BriefChoice
 from irodori.core.structure import Structure
@@ -183,6 +183,7 @@ def ask(
             entries += [replace(e, mark=f"B{len(entries) + n:02d}") for n, e in enumerate(new, 1)]
     unwanted = [d for d in brief.holding if d.subject == "leave out"]
     acted += [_left_out(d, structure) for d in unwanted]
+    acted += [_massed(d, structure, liberty) for d in brief.holding if d.subject == "massing"]
     acted += [Acted(d) for d in brief.holding if d.is_whole]
     return Asked(
         surfaces.schedule(),
@@ -287,6 +288,17 @@ class _Surfaces:
     def schedule(self) -> Schedule:
         rules = [Rule("", Selector("surface", i), self.finish[i], self.changed[i]) for i in sorted(self.changed)]
         return Schedule(tuple(rules)).in_full()
+
+
+def _massed(decision: Decision, structure: Structure, liberty: float) -> Acted:
+    """Massing is changed before a view is taken; here it is told whether it was."""
+    if liberty < MASSING:
+        return Acted.refused(decision, f"it needs a liberty of {MASSING:g}, and {liberty:g} is given")
+    if getattr(structure.origin, "massing", ()):
+        return Acted(decision, note="no proof against the model as it came")
+    return Acted.refused(
+        decision, "massing is changed on models, before their view is taken; here is only what was read"
+    )
 
 
 def _liberty_for(decision: Decision) -> float:

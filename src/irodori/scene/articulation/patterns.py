@@ -1,4 +1,4 @@
-"""Articulation inside plain surfaces, at high liberty: cladding, seams, joints and slats in the surface's own colour; borders hold."""
+"""Patterns of plain surfaces, at high liberty: cladding, seams, joints and slats in the surface's own colour."""
 
 from __future__ import annotations
 
