@@ -41,7 +41,7 @@ def lines(text, avoid=""):
         ("too dark, a bit too orange", ["exposure: +2", "warmth: -2"]),
         ("less blue, not so much contrast", ["warmth: +2", "contrast: -1"]),
         ("walls #e8e2d6, black windows", ["colour wall: #e8e2d6", "colour frame: black"]),
-        ("sun from the left, 7 pm in June", ["sun: left", "light: golden hour", "season: summer"]),
+        ("sun from the left, 8 pm in June", ["sun: left", "light: golden hour", "season: summer"]),
         ("take out the tree by the door", ["leave out: tree by door"]),
         ("the bench must go", ["leave out: bench"]),
         ("silver birches, at least ten", ["add birch: 10"]),
