@@ -203,6 +203,13 @@ class Clause(ThingPhrases, SurfacePhrases):
             self.so_far.nothing_said(token)
             return Adjectives()
         first, named = self._first(adjectives, token), self._open()
+        if not key.endswith("roof"):
+            first = token
+            for before in self.tokens[: self.i - 1]:
+                if before.start >= adjectives.start >= 0 and before.has("number"):
+                    first = before
+                elif before.start >= adjectives.start >= 0:
+                    self.so_far.nothing_said(before)
         if named is not None and named.places[0].of and not named.places[0].part:
             of = named.places[0].of
             self.drafted.remove(named)
@@ -414,10 +421,10 @@ class Clause(ThingPhrases, SurfacePhrases):
                 draft.keep = True
                 continue
             so_far.drafts.remove(draft)
-            if decided and not unknown:
-                so_far.used |= {t.start for t in self.tokens if draft.start <= t.start < draft.end}
+            said = [t for t in self.tokens if draft.start <= t.start < draft.end and not t.has("number")]
+            if decided and not unknown and not any(t.has("material") for t in said):
+                so_far.used |= {t.start for t in said}
             else:
-                said = [t for t in self.tokens if draft.start <= t.start < draft.end and not t.has("number")]
                 so_far.nothing_said(said[0] if said else self.tokens[0])
         for _, token in self.bare:
             if not self.drafted:

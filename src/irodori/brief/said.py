@@ -59,7 +59,11 @@ class Said:
         """Tell back a word that is known, but came to nothing, or a phrase up to `last`."""
         end = (last or token).end
         self.used |= {t.start for t in self.tokens if token.start <= t.start < end}
-        if all(u.start != token.start for u in self.unknown):
+        told = next((u for u in self.unknown if u.start == token.start), None)
+        if told is not None and len(told.phrase) < end - token.start:
+            self.unknown.remove(told)
+            told = None
+        if told is None:
             self.unknown.append(Unknown(self.text[token.start : end], token.start, (), why))
 
     def parts(self) -> tuple[str, ...]:
