@@ -15,6 +15,9 @@ from irodori.core.short import Short
 if TYPE_CHECKING:
     import pandas as pd
 
+SURROUNDINGS = "surroundings"
+"""Name of the surface of land that goes on about a model."""
+
 SURFACE_COLUMNS = ("id", "name", "material", "role", "colour", "opacity", "nx", "ny", "nz", "offset", "area_m2")
 
 

@@ -14,8 +14,8 @@ from irodori.finishes import find_finish
 RANGES = ((1500.0, 0.22), (2600.0, 0.52), (4300.0, 1.0))
 """Distance, m, and share of the height of each range of hills."""
 
-NEAR = 430.0
-"""Distance of trees and roofs, m."""
+NEAR, HIGH = 430.0, 30.0
+"""Distance of trees and roofs, m; and in heights of the eye over the land, so that from above they are no wall close by."""
 
 DEPTH = 260.0
 """How far below the ground it reaches, m, so that it closes the picture under a high camera."""
@@ -73,15 +73,20 @@ def _wall(camera, bearings, away, ground, heights) -> np.ndarray:
     return np.concatenate([quads[:, [0, 1, 2]], quads[:, [0, 2, 3]]])
 
 
+def _near(camera: Camera, ground: float) -> float:
+    """How far off trees and roofs stand, m."""
+    return max(NEAR, HIGH * (float(camera.position[2]) - ground))
+
+
 def _tree_line(camera, bearings, ground, height, rng) -> list[Part]:
     """Round and pointed crowns in two depths, each a bumpy dome of leaves."""
-    parts = []
+    parts, near = [], _near(camera, ground)
     for tone, push in (("#4c6233", 0.0), ("#3d5330", 0.0), ("#566c3c", 26.0)):
         crowns = []
         count = 190
         where = rng.uniform(bearings[0], bearings[-1], count)
         size = height * rng.uniform(0.55, 1.0, count)
-        away = NEAR + push + rng.uniform(-18, 18, count)
+        away = near + push + rng.uniform(-18, 18, count)
         for b, s, d in zip(where, size, away):
             middle = camera.position[:2] + d * np.array([np.sin(b), np.cos(b)])
             n = 150
@@ -99,20 +104,21 @@ def _tree_line(camera, bearings, ground, height, rng) -> list[Part]:
             crowns.append(at[:, None] + spread)
         parts.append(Part(np.concatenate(crowns), foliage(tone), "planting"))
     low = np.full(len(bearings), height * 0.3)
-    parts.append(Part(_wall(camera, bearings, NEAR + 10, ground, low), foliage("#3a4d2c"), "planting"))
+    parts.append(Part(_wall(camera, bearings, near + 10, ground, low), foliage("#3a4d2c"), "planting"))
     return parts
 
 
 def _town(camera, bearings, ground, height, rng) -> list[Part]:
     """Gabled houses in three rows, a few taller, among trees."""
     walls, roofs = [], []
+    near = _near(camera, ground)
     for row in range(3):
         step = 0.026
         for b in np.arange(bearings[0], bearings[-1], step):
             b += rng.uniform(-0.3, 0.3) * step
             if rng.uniform() < 0.12:
                 continue
-            away = NEAR + 34 * row + rng.uniform(-10, 10)
+            away = near + 34 * row + rng.uniform(-10, 10)
             wide, deep = rng.uniform(7, 13), rng.uniform(8, 12)
             tall = height * rng.uniform(0.42, 0.72) + 3.0 * row
             house, roof = gabled_house(wide, deep, tall, tall + wide * rng.uniform(0.3, 0.5))

@@ -37,6 +37,7 @@ from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
 from irodori.scene.crowns import grow_crowns
 from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
+from irodori.scene.horizon import horizon_of
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.life import people_in
 from irodori.scene.masked import mask_texts, part_surfaces, read_masks
@@ -238,7 +239,8 @@ def prepare(
         dressed, laid = replace(dressed, fragments=grass.fragments), grass.mesh
         blades = tuple(_blades_of(colour) for colour in grass.colours)
     plots = [entry for some in settled for entry in some.plot]
-    around = without_kinds(EntourageList((*people.entries, *plots)), asked.unwanted)
+    far = horizon_of(structure) if liberty >= LIFE else []
+    around = without_kinds(EntourageList((*people.entries, *plots, *far)), asked.unwanted)
     everything = EntourageList((*additions.entries, *asked.entourage.entries, *around.entries))
     added = add_entourage(
         dressed, laid, everything, settled, members, season=season, seed=seed, first=beyond + len(blades)

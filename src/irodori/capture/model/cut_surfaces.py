@@ -32,6 +32,11 @@ def cut_surfaces(parts: list) -> tuple[Mesh, list[dict]]:
             continue
         soup, area, normals = soup[solid], area[solid], normals[solid] / (2 * area[solid, None])
         named = role_from_words(part.name, part.material)
+        made = role_from_words(part.material)
+        if named == "ground" and made in ("lawn", "paving", "water"):
+            named = made  # "ground" says where it is, "grass" what it is
+        if made == "planting" and named in (None, "wall", "roof", "other"):
+            named = made
         if named is None and part.opacity < 0.9:
             named = "glazing"
         label = np.zeros(len(soup), int) if named in WHOLE_ROLES else _smooth_groups(soup, normals)

@@ -10,6 +10,7 @@ import numpy as np
 import pandas as pd
 
 from irodori.capture.model.cut_surfaces import cut_surfaces
+from irodori.capture.model.settle_roles import settle_roles
 from irodori.core.errors import ModelError, unknown_name
 from irodori.core.geometry.shapes import box, prism, quad, quarter_turned
 from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData
@@ -135,7 +136,7 @@ def reshaped(data: ModelData, changes: Sequence[MassChange]) -> ModelData:
     for change in changes:
         parts = CHANGES[change.what](_body(mesh, table, change.building), change)
         mesh, rows = cut_surfaces(parts)
-        table = pd.DataFrame(rows, columns=list(SURFACE_COLUMNS))
+        table = pd.DataFrame(settle_roles(mesh, rows), columns=list(SURFACE_COLUMNS))
     what = "; ".join(told(change) for change in changes)
     notes = (
         *data.notes,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections import OrderedDict
+from collections import Counter, OrderedDict
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
@@ -15,6 +15,9 @@ import numpy as np
 from irodori.capture.model.cut_surfaces import cut_surfaces
 from irodori.capture.model.draw_viewport import Style, draw_viewport
 from irodori.capture.model.exact_structure import exact_structure, view_digest
+from irodori.capture.model.photographer import best_views
+from irodori.capture.model.settle_roles import settle_roles
+from irodori.capture.model.surroundings import with_surroundings
 from irodori.capture.model.trace_view import trace_view
 from irodori.capture.model.views import camera_for, find_view, read_views_file, view_by_intent
 from irodori.core.capture import Capture
@@ -29,8 +32,6 @@ from irodori.formats.mesh_file import FileCamera, Part, read_cameras, read_parts
 
 if TYPE_CHECKING:
     import pandas as pd
-
-GROUND_COLOUR = (0.42, 0.40, 0.37)
 
 
 class Model:
@@ -57,7 +58,7 @@ class Model:
 
     @cached_property
     def _with_ground(self) -> ModelData:
-        return add_ground(self.data)
+        return with_surroundings(self.data)
 
     def massed(self, *changes: MassChange) -> Model:
         """The model with its massing changed: storeys more, another roof, a bay. Raises ModelError as `reshaped` does."""
@@ -66,8 +67,29 @@ class Model:
         return Model(reshaped(self.data, changes)) if changes else self
 
     def default_view(self) -> ViewSpec:
-        """The first camera of the file, else a three-quarter view."""
-        return self.data.views[0] if self.data.views else view_by_intent(self.data, "three-quarter")
+        """The first camera of the file, else the view that shows best what the model is about."""
+        return self.data.views[0] if self.data.views else self.best_views(1)[0]
+
+    def best_views(self, count: int = 8, *, compose: str | None = None) -> list[ViewSpec]:
+        """The views that a photographer would take, best first: from outside, or of a room from inside.
+
+        Parameters
+        ----------
+        count
+            How many at most.
+        compose
+            "left", "right", "low" or "high": where the subject goes, so that room for text is left on the other side.
+        """
+        found = best_views(
+            self.data, ("eye level", "three-quarter", "aerial", "interior"), count=count, compose=compose
+        )
+        names = Counter()
+        out = []
+        for one in found:
+            names[one.kind] += 1
+            number = names[one.kind]
+            out.append(replace(one.view, name=one.kind if number == 1 else f"{one.kind} {number}"))
+        return out or [view_by_intent(self.data, "three-quarter 215")]
 
     def view(
         self,
@@ -89,7 +111,7 @@ class Model:
         width, height
             Picture size, px; one side is enough.
         ground
-            Show a ground plane where the model has none; None follows the view.
+            Let the land go on to the horizon about the model; None follows the view.
         style
             "shaded" or "line": how the capture's picture is drawn.
 
@@ -215,39 +237,14 @@ def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str
         raise ModelError(f"'{paths[0]}' holds only triangles without area")
     import pandas as pd
 
-    read = _Read(mesh, pd.DataFrame(rows, columns=list(SURFACE_COLUMNS)), tuple(specs), tuple(notes))
+    read = _Read(
+        mesh, pd.DataFrame(settle_roles(mesh, rows), columns=list(SURFACE_COLUMNS)), tuple(specs), tuple(notes)
+    )
     if all(path.suffix.lower() in WHOLE_FILES for path in paths):
         _read[key] = read
         if len(_read) > KEPT:
             _read.popitem(last=False)
     return read
-
-
-def add_ground(data: ModelData) -> ModelData:
-    """The model on a wide ground plane, unless it already lies on one (ground or water beyond its subject)."""
-    import pandas as pd
-
-    low, high = data.mesh.bounds()
-    reach = float(np.linalg.norm(high - low))
-    table = data.surfaces
-    flat = table[(table["nz"] > 0.95) & table["role"].isin(["ground", "water", "lawn", "paving"])]
-    if flat["area_m2"].sum() > 1.2 * float((high[0] - low[0]) * (high[1] - low[1])) * 0.6:
-        return data
-    half = max(200.0, 12 * reach)
-    centre = (low + high) / 2
-    z = float(low[2]) - 0.01
-    corners = np.array([[-half, -half], [half, -half], [half, half], [-half, half]]) + centre[:2]
-    quad = np.array([[*c, z] for c in corners], np.float32)
-    identity = int(table["id"].max()) + 1
-    row = {
-        "id": identity, "name": "ground plane", "material": "", "role": "ground", "colour": GROUND_COLOUR,
-        "opacity": 1.0, "nx": 0.0, "ny": 0.0, "nz": 1.0, "offset": z, "area_m2": 4 * half * half,
-    }  # fmt: skip
-    mesh = Mesh(
-        np.concatenate([data.mesh.triangles, quad[[[0, 1, 2], [0, 2, 3]]]]),
-        np.concatenate([data.mesh.surface, np.full(2, identity, np.int32)]),
-    )
-    return replace(data, mesh=mesh, surfaces=pd.concat([table, pd.DataFrame([row])], ignore_index=True))
 
 
 def _orient(file: Path, parts: list[Part], up: str | None, unit: str | None) -> tuple[str, float, str]:

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import re
 import tomllib
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
+from irodori.capture.model.photographer import KINDS, best_views, subject_of
 from irodori.core.camera import EYE_HEIGHT, Camera
 from irodori.core.errors import ModelError, unknown_name
 from irodori.core.model import ModelData, ViewSpec
@@ -17,7 +19,6 @@ BEARINGS = {
     "south": 180.0, "southwest": 225.0, "west": 270.0, "northwest": 315.0,
 }  # fmt: skip
 INTENTS = ("eye level", "three-quarter", "aerial", "elevation", "isometric", "plan", "interior")
-_BACKGROUND = ("ground", "water", "context", "lawn", "planting", "sky", "paving")
 
 
 def read_views_file(path: str | Path) -> tuple[ViewSpec, ...]:
@@ -103,6 +104,7 @@ def view_by_intent(data: ModelData, words: str) -> ViewSpec | None:
         return None
     rest = folded[len(intent) :].strip().replace("from ", "").replace(" ", "")
     default = {"eye level": 200.0, "elevation": 180.0}.get(intent, 215.0)
+    bearing: float | None
     if rest in BEARINGS:
         bearing = BEARINGS[rest]
     elif re.fullmatch(r"\d+(\.\d+)?", rest):
@@ -110,23 +112,20 @@ def view_by_intent(data: ModelData, words: str) -> ViewSpec | None:
     elif rest:
         return None
     else:
-        bearing = default
-    if intent == "interior":
-        return _interior(data, words)
-    return _outside(data, words, intent, bearing + data.north)
-
-
-def subject_bounds(data: ModelData) -> np.ndarray:
-    """Bounds (2, 3) of what the model is about: all but ground, water, planting and neighbours."""
-    table = data.surfaces
-    main = table.loc[~table["role"].isin(_BACKGROUND), "id"].to_numpy()
-    chosen = np.isin(data.mesh.surface, main)
-    triangles = data.mesh.triangles[chosen if chosen.any() else slice(None)].reshape(-1, 3)
-    return np.stack([triangles.min(axis=0), triangles.max(axis=0)]).astype(float)
+        bearing = None
+    if intent in KINDS:
+        # The best of its kind, from where it was asked.
+        found = best_views(data, (intent,), bearing=None if bearing is None else bearing + data.north)
+        if found:
+            return replace(found[0].view, name=words)
+        if intent == "interior":
+            raise ModelError("No enclosed room was found for an interior view; name a camera in a views file")
+    return _outside(data, words, intent, (default if bearing is None else bearing) + data.north)
 
 
 def _outside(data: ModelData, name: str, intent: str, bearing: float) -> ViewSpec:
-    low, high = subject_bounds(data)
+    subject = subject_of(data)
+    low, high = subject.low, subject.high
     centre = (low + high) / 2
     angle = np.radians(bearing)
     towards_viewer = np.array([np.sin(angle), np.cos(angle), 0.0])
@@ -171,34 +170,3 @@ def _distance_to_fit(corners, target, direction, field, aspect) -> float:
     local = corners - target
     needed = np.maximum(np.abs(local @ right) / slope, np.abs(local @ down) / (slope / aspect)) + local @ direction
     return float(max(needed.max() * 1.12, 2.0))
-
-
-def _interior(data: ModelData, name: str) -> ViewSpec:
-    """Stand in a corner of the most enclosed space and look across it."""
-    from irodori.engine.rays.ray_scene import RayScene
-
-    low, high = subject_bounds(data)
-    xs, ys = (np.arange(low[i] + 0.6, high[i] - 0.5, 1.0) for i in (0, 1))
-    rays = RayScene(data.mesh.triangles)
-    angles = np.radians(np.arange(0, 360, 15))
-    fan = np.stack([np.sin(angles), np.cos(angles), 0 * angles], axis=1).astype(np.float32)
-    best, best_score = None, 0.0
-    for floor in np.arange(low[2], high[2], 3.0):
-        spots = np.array([(x, y, floor + EYE_HEIGHT + 0.4) for x in xs for y in ys], np.float32).reshape(-1, 3)
-        if not len(spots):
-            continue
-        up, hit_up = rays.closest(spots, np.tile(np.float32([[0, 0, 1]]), (len(spots), 1)))
-        reach, hit = rays.closest(np.repeat(spots, len(fan), axis=0), np.tile(fan, (len(spots), 1)))
-        reach = np.where(hit >= 0, reach, 100.0).reshape(len(spots), -1)
-        inside = (hit_up >= 0) & (up < 12) & (np.sort(reach, axis=1)[:, -3] < 40)
-        score = np.where(inside, np.median(reach, axis=1), 0.0)
-        if len(score) and score.max() > best_score:
-            best_score, best = float(score.max()), (spots[score.argmax()], reach[score.argmax()])
-    if best is None:
-        raise ModelError("No enclosed room was found for an interior view; name a camera in a views file")
-    spot, reach = best
-    away = int(np.argmax(reach + np.roll(reach, 12)))
-    back = fan[away] * max(min(reach[away] - 0.5, 6.0), 0.0)
-    position = spot + back
-    return ViewSpec(name, tuple(position.tolist()), tuple((spot - back * 0.5 - np.float32([0, 0, 0.1])).tolist()),
-                    field=75.0, origin="intent")  # fmt: skip

@@ -1,0 +1,114 @@
+"""Roles weighed with geometry: what lies under the open sky, what stands on a roof, edges of slabs, and names that say nonsense."""
+
+from __future__ import annotations
+
+import numpy as np
+import pandas as pd
+
+from irodori.core.model import Mesh
+from irodori.core.roles import role_from_words
+from irodori.engine.rays.ray_scene import RayScene
+
+SAMPLES = 12
+"""Triangles of a surface from which one looks up at most."""
+
+OPEN = 0.6
+"""Share of them that see the sky from which a surface lies in the open."""
+
+LOW = 1.2
+"""m over the lowest open ground up to which what is level is walked on; what lies higher is a roof."""
+
+THIN = 0.45
+"""Height of a nameless plate, m, whose sides are part of it."""
+
+BROAD = 0.9
+"""m of the narrower side of a wall's level top from which that is a roof."""
+
+SMALL = 3.2
+"""m: what is smaller is no building, and its nameless parts no walls."""
+
+HIDES = ("planting", "person", "vehicle", "glazing", "railing", "lamp", "sign", "fabric", "furniture")
+"""Roles of what may stand over a ground in the open."""
+
+
+def settle_roles(mesh: Mesh, rows: list[dict]) -> list[dict]:
+    """The rows of a model's surfaces with roles that fit where they are; names win over guesses, geometry over nonsense."""
+    table = pd.DataFrame(rows)
+    role = table["role"].to_numpy(object).copy()
+    named = np.array([role_from_words(n, m) is not None for n, m in zip(table["name"], table["material"])])
+    ids = table["id"].to_numpy()
+    size = mesh.measures
+    low, high, area = size.low[ids], size.high[ids], table["area_m2"].to_numpy(float)
+    up = table["nz"].to_numpy(float)
+    if float(np.ptp(mesh.bounds(), axis=0).max()) < SMALL:
+        role[~named] = "furniture"
+        return [{**row, "role": str(r)} for row, r in zip(rows, role)]
+    _boxes_are_no_plants(table, mesh, role)
+    level = (up > 0.97) & np.isin(role, ("floor", "wall", "slab")) & ~(named & (role == "floor"))
+    level &= np.sort(high - low, axis=1)[:, 1] > BROAD
+    if level.any():
+        is_open = np.zeros(len(ids), bool)
+        is_open[level] = _under_the_sky(mesh, ids[level], table, role)
+        wide = is_open & (area > 4.0)
+        if wide.any():
+            ground = float(np.min(high[wide, 2]))
+            for k in np.flatnonzero(is_open):
+                if high[k, 2] > ground + LOW and not (named[k] and role[k] == "slab"):
+                    role[k] = "roof"
+                elif not named[k]:
+                    role[k] = "paving"
+    _plates_are_whole(table, named, low, high, area, up, role)
+    return [{**row, "role": str(r)} for row, r in zip(rows, role)]
+
+
+def _boxes_are_no_plants(table: pd.DataFrame, mesh: Mesh, role: np.ndarray) -> None:
+    """What is called a plant but is a plain box is plant of another kind; hedges may be boxes."""
+    planted = role == "planting"
+    if not planted.any():
+        return
+    count = np.bincount(mesh.surface, minlength=int(table["id"].max()) + 1)
+    for k in np.flatnonzero(planted):
+        if (
+            count[table["id"][k]] > 12
+            or "plant" not in table["name"][k].casefold()
+            or "planting" in table["name"][k].casefold()
+        ):
+            continue
+        own = mesh.triangles[mesh.surface == table["id"][k]]
+        normals = np.cross(own[:, 1] - own[:, 0], own[:, 2] - own[:, 0])
+        steep = np.abs(normals[:, 2]) / np.maximum(np.linalg.norm(normals, axis=1), 1e-9)
+        if ((steep < 0.02) | (steep > 0.98)).all():
+            role[k] = "wall"
+
+
+def _under_the_sky(mesh: Mesh, ids: np.ndarray, table: pd.DataFrame, role: np.ndarray) -> np.ndarray:
+    """Whether most of each surface (N,) sees the sky straight above."""
+    loose = np.zeros(int(mesh.surface.max()) + 1, bool)
+    loose[table["id"].to_numpy()] = np.isin(role, HIDES)
+    rays = RayScene(mesh.triangles[~loose[mesh.surface]])
+    order = np.argsort(mesh.surface, kind="stable")
+    starts = np.searchsorted(mesh.surface[order], ids)
+    ends = np.searchsorted(mesh.surface[order], ids, side="right")
+    points, owner = [], []
+    for n, (a, b) in enumerate(zip(starts, ends)):
+        at = order[np.unique(np.linspace(a, b - 1, min(SAMPLES, b - a)).astype(int))]
+        soup = mesh.triangles[at]
+        weights = np.array([(1, 1, 1), (4, 1, 1), (1, 4, 1), (1, 1, 4)], np.float32)
+        spots = np.concatenate([np.einsum("k,tkc->tc", w / w.sum(), soup) for w in weights])
+        points.append(spots)
+        owner.append(np.full(len(spots), n))
+    origins = np.concatenate(points).astype(np.float32) + np.float32([0, 0, 0.03])
+    _, hit = rays.closest(origins, np.tile(np.float32([0, 0, 1]), (len(origins), 1)))
+    owner = np.concatenate(owner)
+    return np.bincount(owner, hit < 0, len(ids)) > OPEN * np.bincount(owner, minlength=len(ids))
+
+
+def _plates_are_whole(table, named, low, high, area, up, role) -> None:
+    """The sides of a nameless plate are part of it."""
+    for _, part in table.groupby(["name", "material"], sort=False):
+        at = part.index.to_numpy()
+        if named[at].any() or float(high[at, 2].max() - low[at, 2].min()) > THIN:
+            continue
+        tops = at[up[at] > 0.97]
+        if len(tops) and area[tops].sum() > 0.3 * area[at].sum():
+            role[at] = role[tops[area[tops].argmax()]]
