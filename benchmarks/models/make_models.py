@@ -39,7 +39,13 @@ class Kit:
 
     def box(self, name: str, low, high, colour, material: str = "", alpha: float = 1.0) -> None:
         low, high = np.minimum(low, high).astype(float), np.maximum(low, high).astype(float)
-        self.add(name, trimesh.creation.box(high - low, trimesh.transformations.translation_matrix((low + high) / 2)), colour, material, alpha)
+        self.add(
+            name,
+            trimesh.creation.box(high - low, trimesh.transformations.translation_matrix((low + high) / 2)),
+            colour,
+            material,
+            alpha,
+        )
 
     def gable(self, name: str, low, high, eaves: float, ridge: float, colour, material: str = "") -> None:
         """A pitched roof over an oblong, its ridge along x."""
@@ -54,7 +60,9 @@ class Kit:
         mesh.apply_translation(centre)
         self.add(name, mesh, colour, material)
 
-    def post(self, name: str, x: float, y: float, z0: float, z1: float, radius: float, colour, material: str = "") -> None:
+    def post(
+        self, name: str, x: float, y: float, z0: float, z1: float, radius: float, colour, material: str = ""
+    ) -> None:
         mesh = trimesh.creation.cylinder(radius, z1 - z0, sections=16)
         mesh.apply_translation((x, y, (z0 + z1) / 2))
         self.add(name, mesh, colour, material)
@@ -64,7 +72,16 @@ class Kit:
         self.ball(name + crown, (x, y, tall * 0.68), tall * 0.32, GREEN, "leaf")
 
 
-def shell(kit: Kit, names: dict[str, str], wide: float, deep: float, tall: float, door: float, windows: list[tuple[float, float]], thick: float = 0.3) -> None:
+def shell(
+    kit: Kit,
+    names: dict[str, str],
+    wide: float,
+    deep: float,
+    tall: float,
+    door: float,
+    windows: list[tuple[float, float]],
+    thick: float = 0.3,
+) -> None:
     """Four walls whose south side has a door at x `door` and windows from … to …, each sill to head 0.9 … 2.1 m."""
     w, colour = names["wall"], WHITE
     kit.box(w + names["n"], (0, deep - thick, 0), (wide, deep, tall), colour, "render")
@@ -86,11 +103,56 @@ def shell(kit: Kit, names: dict[str, str], wide: float, deep: float, tall: float
     kit.box(w + names["s"], (x, 0, 0), (wide, thick, tall), colour, "render")
 
 
-EN = {"wall": "wall ", "n": "north", "s": "south", "e": "east", "w": "west", "glass": "window pane", "frame": "window frame", "door": "front door"}
-DE = {"wall": "Aussenwand_", "n": "Nord", "s": "Sued", "e": "Ost", "w": "West", "glass": "Fensterglas", "frame": "Fensterrahmen", "door": "Haustuer"}
-FR = {"wall": "Mur_", "n": "nord", "s": "sud", "e": "est", "w": "ouest", "glass": "vitrage", "frame": "chassis", "door": "porte entree"}
-IT = {"wall": "parete ", "n": "nord", "s": "sud", "e": "est", "w": "ovest", "glass": "vetro finestra", "frame": "telaio", "door": "porta ingresso"}
-ES = {"wall": "pared_", "n": "norte", "s": "sur", "e": "este", "w": "oeste", "glass": "vidrio", "frame": "marco", "door": "puerta principal"}
+EN = {
+    "wall": "wall ",
+    "n": "north",
+    "s": "south",
+    "e": "east",
+    "w": "west",
+    "glass": "window pane",
+    "frame": "window frame",
+    "door": "front door",
+}
+DE = {
+    "wall": "Aussenwand_",
+    "n": "Nord",
+    "s": "Sued",
+    "e": "Ost",
+    "w": "West",
+    "glass": "Fensterglas",
+    "frame": "Fensterrahmen",
+    "door": "Haustuer",
+}
+FR = {
+    "wall": "Mur_",
+    "n": "nord",
+    "s": "sud",
+    "e": "est",
+    "w": "ouest",
+    "glass": "vitrage",
+    "frame": "chassis",
+    "door": "porte entree",
+}
+IT = {
+    "wall": "parete ",
+    "n": "nord",
+    "s": "sud",
+    "e": "est",
+    "w": "ovest",
+    "glass": "vetro finestra",
+    "frame": "telaio",
+    "door": "porta ingresso",
+}
+ES = {
+    "wall": "pared_",
+    "n": "norte",
+    "s": "sur",
+    "e": "este",
+    "w": "oeste",
+    "glass": "vidrio",
+    "frame": "marco",
+    "door": "puerta principal",
+}
 NONE = {k: "Cube." for k in EN} | {"n": "001", "s": "002", "e": "003", "w": "004"}
 
 
@@ -133,7 +195,9 @@ def spanish_pavilion() -> Kit:
 
 def room(names: dict[str, str] | None = None, roofed: bool = True) -> Kit:
     """A living room: a closed box from outside, furnished inside, a window in one wall."""
-    n = names or {k: k for k in ("wall", "floor", "ceiling", "sofa", "table", "chair", "lamp", "rug", "shelf", "window", "door")}
+    n = names or {
+        k: k for k in ("wall", "floor", "ceiling", "sofa", "table", "chair", "lamp", "rug", "shelf", "window", "door")
+    }
     kit = Kit()
     kit.box(n["floor"], (0, 0, -0.1), (6, 4.5, 0), WOOD, "oak")
     if roofed:
@@ -160,7 +224,19 @@ def room(names: dict[str, str] | None = None, roofed: bool = True) -> Kit:
 
 
 def french_kitchen() -> Kit:
-    n = {"wall": "mur_", "floor": "sol carrelage", "ceiling": "plafond", "sofa": "plan de travail", "table": "table", "chair": "chaise", "lamp": "suspension", "rug": "tapis", "shelf": "etagere", "window": "fenetre", "door": "porte"}
+    n = {
+        "wall": "mur_",
+        "floor": "sol carrelage",
+        "ceiling": "plafond",
+        "sofa": "plan de travail",
+        "table": "table",
+        "chair": "chaise",
+        "lamp": "suspension",
+        "rug": "tapis",
+        "shelf": "etagere",
+        "window": "fenetre",
+        "door": "porte",
+    }
     kit = room(n)
     for i in range(4):
         kit.box("meuble bas", (0.6 + 0.6 * i, 0.02, 0), (1.18 + 0.6 * i, 0.6, 0.88), WHITE)
@@ -182,9 +258,23 @@ def block() -> Kit:
     kit.box("office volume", (5, 5, 0), (35, 31, 22), WHITE, "facade")
     for floor in range(6):
         for k in range(9):
-            kit.box("office window", (6.5 + 3.1 * k, 4.9, 1.2 + 3.5 * floor), (8.7 + 3.1 * k, 5, 3.4 + 3.5 * floor), GLASS, "glass", 0.4)
+            kit.box(
+                "office window",
+                (6.5 + 3.1 * k, 4.9, 1.2 + 3.5 * floor),
+                (8.7 + 3.1 * k, 5, 3.4 + 3.5 * floor),
+                GLASS,
+                "glass",
+                0.4,
+            )
             if k < 7:
-                kit.box("office window", (35, 6.5 + 3.4 * k, 1.2 + 3.5 * floor), (35.1, 8.9 + 3.4 * k, 3.4 + 3.5 * floor), GLASS, "glass", 0.4)
+                kit.box(
+                    "office window",
+                    (35, 6.5 + 3.4 * k, 1.2 + 3.5 * floor),
+                    (35.1, 8.9 + 3.4 * k, 3.4 + 3.5 * floor),
+                    GLASS,
+                    "glass",
+                    0.4,
+                )
     kit.box("office entrance door", (18, 4.8, 0), (21, 4.9, 3), DARK)
     kit.box("office roof", (4.6, 4.6, 22), (35.4, 31.4, 22.5), GREY)
     kit.box("plant room", (14, 12, 22.5), (26, 22, 25), GREY)
@@ -273,13 +363,141 @@ MODELS: dict[str, Callable[[], Kit]] = {
 }  # fmt: skip
 
 
+def barn() -> Kit:
+    """A barn turned by 30 degrees, its gate in the gable end, one colour, English layer codes."""
+    kit = Kit()
+    kit.box("A-WALL-EXTR", (0, 0, 0), (18, 0.2, 4), WOOD)
+    kit.box("A-WALL-EXTR", (0, 9.8, 0), (18, 10, 4), WOOD)
+    kit.box("A-WALL-EXTR", (0, 0, 0), (0.2, 3, 4), WOOD)
+    kit.box("A-WALL-EXTR", (0, 7, 0), (0.2, 10, 4), WOOD)
+    kit.box("A-WALL-EXTR", (17.8, 0, 0), (18, 10, 4), WOOD)
+    kit.box("A-DOOR-BARN", (0.05, 3, 0), (0.15, 7, 3.6), RED)
+    kit.gable("A-ROOF", (-0.6, -0.6), (18.6, 10.6), 4, 8.2, DARK)
+    kit.box("C-TOPO", (-30, -30, -1), (50, 40, 0), GREEN, "meadow")
+    for name in kit.scene.geometry:
+        kit.scene.geometry[name].apply_transform(trimesh.transformations.rotation_matrix(np.radians(30), (0, 1, 0)))
+    return kit
+
+
+def chapel() -> Kit:
+    """A chapel with a tower, German names, no plate at all."""
+    kit = Kit()
+    shell(kit, DE, 16, 8, 6, 2.4, [(5.5, 6.5), (8, 9), (10.5, 11.5)])
+    kit.gable("Dach", (-0.4, -0.4), (16.4, 8.4), 6, 11, DARK)
+    kit.box("Turm_Wand", (16, 1.5, 0), (21, 6.5, 18), WHITE)
+    kit.box("Turm_Fenster", (18, 1.45, 13), (19, 1.5, 15.5), DARK, "Glas", 0.5)
+    kit.gable("Turmdach", (15.7, 1.2), (21.3, 6.8), 18, 24, DARK)
+    return kit
+
+
+def bathroom() -> Kit:
+    """A bathroom, Italian names, a small high window, ceiling missing."""
+    kit = Kit()
+    kit.box("pavimento", (0, 0, -0.1), (3.2, 2.4, 0), GREY, "piastrelle")
+    for name, low, high in (("parete 1", (-0.1, -0.1, 0), (0, 2.5, 2.6)), ("parete 2", (3.2, -0.1, 0), (3.3, 2.5, 2.6)), ("parete 3", (-0.1, 2.4, 0), (3.3, 2.5, 2.6)), ("parete 4", (-0.1, -0.1, 0), (3.3, 0, 2.6))):
+        kit.box(name, low, high, WHITE)
+    kit.box("soffitto", (-0.1, -0.1, 2.6), (3.3, 2.5, 2.7), WHITE)
+    kit.box("vasca", (0.05, 0.05, 0), (0.75, 1.75, 0.55), WHITE)
+    kit.box("lavandino", (1.4, 1.95, 0.75), (2.1, 2.4, 0.9), WHITE)
+    kit.box("specchio", (1.4, 2.37, 1.2), (2.1, 2.4, 1.9), GLASS)
+    kit.box("finestra vetro", (3.18, 1, 1.5), (3.2, 1.8, 2.2), GLASS, "vetro", 0.3)
+    kit.box("porta", (2.3, 0, 0), (3.1, 0.04, 2.05), WOOD)
+    kit.post("lampada", 1.6, 1.2, 2.4, 2.6, 0.15, WHITE)
+    return kit
+
+
+def terrace() -> Kit:
+    """Six row houses in French, each with door and windows to the street in the north, gardens behind."""
+    kit = Kit()
+    for i in range(6):
+        x = 6 * i
+        kit.box("mur mitoyen", (x, 0, 0), (x + 0.2, 9, 6), WHITE)
+        kit.box("facade jardin", (x, 0, 0), (x + 6, 0.2, 6), WHITE)
+        kit.box("facade rue", (x, 8.8, 0), (x + 6, 9, 6), (WHITE, SAND, RED)[i % 3])
+        kit.box("porte entree", (x + 0.8, 8.98, 0), (x + 1.8, 9.04, 2.2), BLUE)
+        for z in (0.9, 3.7):
+            kit.box("fenetre", (x + 2.8, 8.98, z), (x + 4.8, 9.03, z + 1.3), GLASS, "verre", 0.4)
+        kit.gable("toiture tuiles", (x, -0.3), (x + 6, 9.3), 6, 8.6, RED)
+        kit.box("jardin pelouse", (x, -10, -0.1), (x + 6, 0, 0), GREEN)
+        kit.box("haie", (x + 5.9, -10, 0), (x + 6.1, 0, 1.2), GREEN)
+    kit.box("trottoir", (-4, 9, -0.1), (40, 11.5, 0), GREY)
+    kit.box("rue chaussee", (-4, 11.5, -0.2), (40, 18, -0.1), DARK)
+    return kit
+
+
+def lamp_product() -> Kit:
+    kit = Kit()
+    kit.post("base", 0, 0, 0, 0.02, 0.12, DARK, "steel")
+    kit.post("stem", 0, 0, 0.02, 0.45, 0.01, DARK, "brass")
+    mesh = trimesh.creation.cone(0.16, 0.2, sections=32)
+    mesh.apply_translation((0, 0, 0.4))
+    kit.add("shade", mesh, WHITE, "linen")
+    return kit
+
+
+def footbridge() -> Kit:
+    """A bridge over a river between two banks, with railings and trees: no building at all."""
+    kit = Kit()
+    kit.box("terreno", (-40, -30, -3), (-8, 30, 0), GREEN, "cesped")
+    kit.box("terreno", (8, -30, -3), (40, 30, 0), GREEN, "cesped")
+    kit.box("agua rio", (-8, -30, -1.6), (8, 30, -1.5), BLUE, "agua")
+    kit.box("tablero losa", (-10, -1.2, 0), (10, 1.2, 0.3), WOOD)
+    for y in (-1.15, 1.15):
+        kit.box("pasamanos", (-10, y - 0.03, 1.3), (10, y + 0.03, 1.36), DARK)
+        for k in range(21):
+            kit.post("barandilla", -10 + k, y, 0.3, 1.3, 0.015, DARK)
+    for x, y in ((-14, 6), (-16, -8), (13, 9), (15, -5)):
+        kit.tree("arbol", x, y, 7, " copa", " tronco")
+    return kit
+
+
+def stair_hall() -> Kit:
+    """A hall over two storeys with a stair and a gallery, German names, doors, a rooflight."""
+    kit = Kit()
+    kit.box("Fussboden", (0, 0, -0.2), (8, 6, 0), WOOD)
+    kit.box("Decke", (0, 0, 5.6), (8, 6, 5.8), WHITE)
+    for name, low, high in (("Wand_1", (-0.2, 0, 0), (0, 6, 5.6)), ("Wand_2", (8, 0, 0), (8.2, 6, 5.6)), ("Wand_3", (0, -0.2, 0), (8, 0, 5.6)), ("Wand_4", (0, 6, 0), (8, 6.2, 5.6))):
+        kit.box(name, low, high, WHITE)
+    for k in range(16):
+        kit.box("Treppenstufe", (1 + 0.28 * k, 4.8, 0.17 * k), (1.32 + 0.28 * k, 5.9, 0.17 * (k + 1)), WOOD)
+    kit.box("Galerie Geschossdecke", (5.5, 0, 2.8), (8, 6, 3.0), WHITE)
+    for k in range(12):
+        kit.post("Gelaender", 5.5, 0.2 + 0.4 * k, 3, 4, 0.012, DARK)
+    kit.box("Handlauf", (5.47, 0, 3.95), (5.53, 4.8, 4.0), WOOD)
+    kit.box("Fensterglas", (2, -0.02, 0.8), (5, 0, 4.6), GLASS, "Glas", 0.2)
+    kit.box("Innentuer", (7.95, 2, 0), (8, 3, 2.1), WOOD)
+    kit.box("Bank", (2.4, 0.4, 0), (4.2, 0.9, 0.45), RED)
+    kit.ball("Pendelleuchte", (3, 2.6, 3.6), 0.3, WHITE)
+    return kit
+
+
+def stl_house() -> Kit:
+    """One mesh without names or colours."""
+    return house(NONE, "Cube.010", "Plane", "Sphere", opaque=True)
+
+
+APART: dict[str, Callable[[], Kit]] = {
+    "barn": barn, "chapel": chapel, "bathroom": bathroom, "terrace": terrace, "lamp_product": lamp_product, "footbridge": footbridge,
+    "stair_hall": stair_hall,
+}  # fmt: skip
+
+
 def write(folder: Path) -> list[Path]:
-    """All models as GLB files."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """All models, those kept apart in a folder of their own; one of them as STL, one as OBJ."""
     out = []
-    for name, build in MODELS.items():
-        path = folder / f"{name}.glb"
-        build().scene.export(path)
+    for where, models in ((folder, MODELS), (folder / "apart", APART)):
+        where.mkdir(parents=True, exist_ok=True)
+        for name, build in models.items():
+            path = where / f"{name}.glb"
+            build().scene.export(path)
+            out.append(path)
+    for path, kit in ((folder / "apart" / "nameless.stl", stl_house()), (folder / "apart" / "villa.obj", italian_villa())):
+        turned = kit.scene.copy()
+        turned.apply_transform(trimesh.transformations.rotation_matrix(np.pi / 2, (1, 0, 0)))
+        if path.suffix == ".stl":
+            turned.to_mesh().export(path)
+        else:
+            turned.export(path)
         out.append(path)
     return out
 

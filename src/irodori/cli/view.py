@@ -14,7 +14,7 @@ from irodori.cli.work import resolved
 EXAMPLE = """\b
 Examples:
   irodori view landing.glb
-  irodori view landing.glb --out captures
+  irodori view landing.glb --out captures                 (and a sheet of the eight best views)
   irodori view landing.glb --view "eye level southwest" --style line --out captures"""
 
 
@@ -35,7 +35,8 @@ def add_to(app: typer.Typer) -> None:
     ) -> None:  # fmt: skip
         """List a model's views, and write captures from them.
 
-        A capture's file is called after the model and the view, so that taking it again replaces it.
+        A capture's file is called after the model and the view, so that taking it again replaces it. Without --view a sheet of the
+        eight best views is drawn beside, each under the name that asks for it.
         """
         from irodori.capture import open_model
         from irodori.capture.model.views import INTENTS
@@ -61,9 +62,12 @@ def add_to(app: typer.Typer) -> None:
                         height=values["height"] or high,
                         ground=values["ground"],
                         style=style,
+                        compose=values["compose"],
                         progress=progress,
                     )
                     written[name] = _write(capture, Path(out), style, passes)
+                if not views_wanted:
+                    written["the best views"] = [_sheet(opened, Path(out), Path(model).stem, style)]
         data = {
             "model": model, "notes": list(opened.notes),
             "views": [{"name": v.name, "from": v.origin, "projection": "parallel" if v.span else "perspective"} for v in opened.views],
@@ -79,6 +83,21 @@ def add_to(app: typer.Typer) -> None:
         for paths in written.values():
             for path in paths:
                 say(f"wrote {path}")
+
+
+def _sheet(opened, folder: Path, name: str, style: str) -> str:
+    """The best views on a sheet, to choose from."""
+    import numpy as np
+
+    from irodori.core.colour import encode_srgb
+    from irodori.formats.write_image import write_image
+    from irodori.study.contact_sheet import contact_sheet
+
+    taken = [(spec.name, opened.view(spec, width=420, height=262, style=style)) for spec in opened.best_views()]
+    pictures = [(told, np.rint(encode_srgb(c.image) * 255).clip(0, 255).astype(np.uint8)) for told, c in taken]
+    path = folder / f"{name}-views.png"
+    write_image(path, contact_sheet(pictures))
+    return str(path)
 
 
 def _write(capture, folder: Path, style: str, passes: bool) -> list[str]:

@@ -29,7 +29,7 @@ STRUCTURES = (".exr", ".json")
 FOR_SHOW = "final"
 """The quality of pictures that are presented: these have people, unless told otherwise."""
 
-FOR_MODELS = ("view", "views", "with", "up", "unit", "width", "height", "size", "ground")
+FOR_MODELS = ("view", "views", "with", "up", "unit", "width", "height", "size", "ground", "compose")
 FOR_PICTURES = ("depth", "normal", "id", "near", "far", "kind", "as is", "keep", "remove")
 
 
@@ -159,13 +159,28 @@ def _changed_source(values: Values, source: Any) -> Any:
     """The source with what was told of how it is opened."""
     update: dict[str, Any] = {}
     fields = type(source).model_fields
-    for name in ("north", "up", "unit", "ground", "near", "far", "kind", "keep", "remove", "width", "height"):
+    for name in (
+        "north",
+        "up",
+        "unit",
+        "ground",
+        "compose",
+        "near",
+        "far",
+        "kind",
+        "keep",
+        "remove",
+        "width",
+        "height",
+    ):
         if name in fields and _wins(values, name) and values[name] is not None:
             kept = values.kept(name)
             update[name] = tuple(kept) if isinstance(kept, list) else kept
     if isinstance(source, FromModel):
         if _wins(values, "view") and values["view"] is not None:
             update |= {"view": values["view"], "camera": None}
+        if "compose" in update:
+            update["camera"] = None
         if values["views"] is not None:
             update["views"] = str(values["views"])
         if values["size"] is not None:

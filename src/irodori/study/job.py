@@ -193,7 +193,8 @@ class Job:
         if source.camera is not None:
             view = kept_view(source.view or "view", source.camera)
         return model.view(
-            view, width=source.width, height=source.height, ground=source.ground, style=source.style, progress=progress
+            view, width=source.width, height=source.height, ground=source.ground, style=source.style,
+            compose=source.compose if source.camera is None else None, progress=progress
         )  # fmt: skip
 
     def _found(self, file: str | Path, digest: str | None) -> Path:

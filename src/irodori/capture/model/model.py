@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import hashlib
-from collections import Counter, OrderedDict
+from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
@@ -19,7 +19,7 @@ from irodori.capture.model.photographer import best_views
 from irodori.capture.model.settle_roles import settle_roles
 from irodori.capture.model.surroundings import with_surroundings
 from irodori.capture.model.trace_view import trace_view
-from irodori.capture.model.views import camera_for, find_view, read_views_file, view_by_intent
+from irodori.capture.model.views import camera_for, composed, find_view, read_views_file, view_by_intent
 from irodori.core.capture import Capture
 from irodori.core.colour import decode_srgb
 from irodori.core.errors import ModelError
@@ -70,25 +70,15 @@ class Model:
         """The first camera of the file, else the view that shows best what the model is about."""
         return self.data.views[0] if self.data.views else self.best_views(1)[0]
 
-    def best_views(self, count: int = 8, *, compose: str | None = None) -> list[ViewSpec]:
-        """The views that a photographer would take, best first: from outside, or of a room from inside.
-
-        Parameters
-        ----------
-        count
-            How many at most.
-        compose
-            "left", "right", "low" or "high": where the subject goes, so that room for text is left on the other side.
-        """
-        found = best_views(
-            self.data, ("eye level", "three-quarter", "aerial", "interior"), count=count, compose=compose
-        )
-        names = Counter()
-        out = []
-        for one in found:
-            names[one.kind] += 1
-            number = names[one.kind]
-            out.append(replace(one.view, name=one.kind if number == 1 else f"{one.kind} {number}"))
+    def best_views(self, count: int = 8) -> list[ViewSpec]:
+        """The views that a photographer would take, best first: from outside, or of a room from inside; their names ask for them again."""
+        kinds = ("eye level", "three-quarter", "aerial", "interior")
+        out: list[ViewSpec] = []
+        for one in best_views(self.data, kinds, count=count):
+            away = np.array(one.view.position) - one.view.target
+            bearing = (np.degrees(np.arctan2(away[0], away[1])) - self.data.north) % 360
+            told = len(out) + 1 if one.kind == "interior" else f"{bearing:.0f}"
+            out.append(replace(one.view, name=one.kind if told == 1 else f"{one.kind} {told}"))
         return out or [view_by_intent(self.data, "three-quarter 215")]
 
     def view(
@@ -99,6 +89,7 @@ class Model:
         height: int | None = None,
         ground: bool | None = None,
         style: Style = "shaded",
+        compose: str | None = None,
         progress: Progress | None = None,
     ) -> Capture:
         """Take a capture with exact passes.
@@ -114,6 +105,8 @@ class Model:
             Let the land go on to the horizon about the model; None follows the view.
         style
             "shaded" or "line": how the capture's picture is drawn.
+        compose
+            "left", "right", "low" or "high": where room for text is left, by shifting the lens.
 
         Raises
         ------
@@ -123,6 +116,8 @@ class Model:
         spec = (
             self.default_view() if name is None else name if isinstance(name, ViewSpec) else find_view(self.data, name)
         )
+        if compose is not None:
+            spec = composed(spec, compose)
         shown = spec.ground if ground is None else ground
         data = self._with_ground if shown else self.data
         camera = camera_for(spec, width, height)

@@ -81,6 +81,18 @@ def camera_for(view: ViewSpec, width: int | None, height: int | None) -> Camera:
         raise ModelError(f"View '{view.name}': {error}") from None
 
 
+COMPOSED = {"left": (0.13, 0.0), "right": (-0.13, 0.0), "low": (0.0, -0.1), "high": (0.0, 0.1)}
+"""Sides on which room for text can be left, and how far the lens is shifted for it, as a share of the picture."""
+
+
+def composed(view: ViewSpec, side: str) -> ViewSpec:
+    """A view with room for text on a side. Raises ModelError for no side of `COMPOSED`."""
+    if side not in COMPOSED:
+        raise ModelError(unknown_name("side", side, COMPOSED))
+    across, down = COMPOSED[side]
+    return replace(view, shift=(view.shift[0] + across, view.shift[1] + down))
+
+
 def find_view(data: ModelData, wanted: str) -> ViewSpec:
     """The view called `wanted`, or the one that its words intend. Raises ModelError with the nearest names."""
     for view in data.views:
@@ -115,9 +127,14 @@ def view_by_intent(data: ModelData, words: str) -> ViewSpec | None:
         bearing = None
     if intent in KINDS:
         # The best of its kind, from where it was asked.
-        found = best_views(data, (intent,), bearing=None if bearing is None else bearing + data.north)
+        if intent == "interior":
+            # Rooms have no bearings: "interior 2" is the second best.
+            rank = 1 if bearing is None else max(int(bearing), 1)
+            found = best_views(data, (intent,), count=rank)
+        else:
+            found = best_views(data, (intent,), bearing=None if bearing is None else bearing + data.north)
         if found:
-            return replace(found[0].view, name=words)
+            return replace(found[-1].view, name=words)
         if intent == "interior":
             raise ModelError("No enclosed room was found for an interior view; name a camera in a views file")
     return _outside(data, words, intent, (default if bearing is None else bearing) + data.north)

@@ -75,6 +75,7 @@ class FromModel(_Part):
     height: int | None = None
     ground: bool | None = None
     style: str = "shaded"
+    compose: str | None = None
     massing: tuple[MassChange, ...] = ()
 
 

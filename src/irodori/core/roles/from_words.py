@@ -94,23 +94,23 @@ def _matches(text: str) -> list[_Match]:
         while i < len(words):
             for n in range(min(LONGEST, len(words) - i), 0, -1):
                 phrase = " ".join(words[i : i + n])
-                if (role := _role_of(phrase, known, whole=n > 1)) is not None:
-                    out.append(_Match(role, i, i + n, len(phrase), known.first))
+                if (found := _role_of(phrase, known, whole=n > 1)) is not None:
+                    out.append(_Match(found[0], i, i + n, found[1], known.first))
                     i += n - 1
                     break
             i += 1
     return out
 
 
-def _role_of(phrase: str, known: _Language, whole: bool) -> str | None:
+def _role_of(phrase: str, known: _Language, whole: bool) -> tuple[str, int] | None:
+    """The role of a word or phrase, and how many of its letters tell it."""
     forms = [phrase, *(phrase[: -len(p)] for p in known.plurals if phrase.endswith(p) and len(phrase) - len(p) >= 3)]
     for form in forms:
         if form in known.roles:
-            return known.roles[form]
+            return known.roles[form], len(form)
     # French, Italian and Spanish build no compounds.
     if whole or known.first or len(phrase) < SHORTEST_HEAD + 2:
         return None
-    return next(
-        (known.roles[end] for form in forms for end in known.ends if form.endswith(end) and len(form) > len(end) + 1),
-        None,
-    )
+    ends = (end for form in forms for end in known.ends if form.endswith(end) and len(form) > len(end) + 1)
+    end = next(ends, None)
+    return None if end is None else (known.roles[end], len(end))

@@ -63,7 +63,11 @@ setting(
 )  # fmt: skip
 setting("size", str, "size", "Both together, as 1280x800.", metavar="PX", read=_size, in_file=True)
 setting(
-    "ground", bool, "model", "Show a ground plane under a model that has none.", path="source.ground", in_file=True, off=True
+    "compose", str, "model", "Leave room for text on this side of a model's view: left, right, low or high.", metavar="SIDE",
+    path="source.compose", in_file=True, read=_one_of("side", ("left", "right", "low", "high"), ModelError),
+)  # fmt: skip
+setting(
+    "ground", bool, "model", "Let the land about a model go on to the horizon.", path="source.ground", in_file=True, off=True
 )  # fmt: skip
 setting(
     "depth", str, "passes", "Depth pass: EXR in metres, or a 16-bit picture with --near and --far.", metavar="FILE", is_path=True

@@ -57,11 +57,11 @@ ROOM_EYE, ROOM_FIELD = 1.5, 72.0
 HELD = 3.2
 """m: what is smaller is no building, and looked down upon as on a table."""
 
+WIDEST = 82.0
+"""Degrees of the lens in the smallest rooms."""
+
 CEILING = 9.0
 """m over the eye within which a room has its ceiling."""
-
-COMPOSED = {"left": (0.13, 0.0), "right": (-0.13, 0.0), "low": (0.0, -0.1), "high": (0.0, 0.1)}
-"""Where the subject goes, as a share of the picture, so that room for text is left on a side."""
 
 
 @dataclass(frozen=True)
@@ -96,7 +96,6 @@ class Looking:
 
 def best_views(
     data: ModelData, kinds: Sequence[str] = ("eye level", "three-quarter"), *, bearing: float | None = None, count: int = 1,
-    compose: str | None = None,
 ) -> list[Chosen]:  # fmt: skip
     """The best views of a model, best first and each from somewhere else.
 
@@ -108,8 +107,6 @@ def best_views(
         From where one looks, degrees clockwise from the model's +y; None chooses.
     count
         How many.
-    compose
-        One of `COMPOSED`: where the subject goes in the picture.
 
     Returns
     -------
@@ -122,7 +119,7 @@ def best_views(
         outside = ["three-quarter"]
     found: list[Chosen] = []
     if outside:
-        found = _outside(looking, outside, bearing, compose)
+        found = _outside(looking, outside, bearing)
     if "interior" in kinds:
         rooms = _interiors(looking)
         if found and rooms:
@@ -140,9 +137,9 @@ def _apart(found: list[Chosen], count: int) -> list[Chosen]:
         way = (target - place) / np.linalg.norm(target - place)
         for other in out:
             there, then = np.array(other.view.position), np.array(other.view.target)
-            turned = way @ (then - there) / np.linalg.norm(then - there)
-            reach = np.linalg.norm(there - then)
-            if turned > 0.94 and np.linalg.norm(place - there) < 0.6 * reach and one.kind == other.kind:
+            alike = way @ (then - there) / np.linalg.norm(then - there) > 0.94 and one.kind == other.kind
+            # Outside a bearing is seen once; in a room one may look the same way from elsewhere.
+            if alike and (one.kind != "interior" or np.linalg.norm(place - there) < 1.2):
                 break
         else:
             out.append(one)
@@ -151,12 +148,12 @@ def _apart(found: list[Chosen], count: int) -> list[Chosen]:
     return out
 
 
-def _outside(looking: Looking, kinds: Sequence[str], bearing: float | None, compose: str | None) -> list[Chosen]:
+def _outside(looking: Looking, kinds: Sequence[str], bearing: float | None) -> list[Chosen]:
     out = []
     for kind in kinds:
         for angle in BEARINGS if bearing is None else (bearing,):
             for field in LENSES[kind]:
-                view = _framed(looking.subject, kind, float(angle), field, compose)
+                view = _framed(looking.subject, kind, float(angle), field)
                 if kind == "eye level":
                     view = _standing(looking, view)
                 if view is not None:
@@ -164,7 +161,7 @@ def _outside(looking: Looking, kinds: Sequence[str], bearing: float | None, comp
     return [one for one in out if one.score > -8] or out
 
 
-def _framed(subject: Subject, kind: str, bearing: float, field: float, compose: str | None) -> ViewSpec:
+def _framed(subject: Subject, kind: str, bearing: float, field: float) -> ViewSpec:
     """A view that the subject fills as it should, with upright verticals where the camera is not far above it."""
     angle, rise = np.radians(bearing), np.radians(RISE[kind])
     towards = np.array([np.sin(angle), np.cos(angle), 0.0])
@@ -188,10 +185,9 @@ def _framed(subject: Subject, kind: str, bearing: float, field: float, compose: 
         if abs(filled - 1) < 0.01:
             break
         best *= filled**0.8
-    across, down = COMPOSED.get(compose or "", (0.0, 0.0))
     # The middle of what is seen goes to the middle of the picture by shifting the lens, not by turning it.
-    x = 0.5 - float(u.max() + u.min()) / 2 / (2 * slope) + across
-    y = 0.53 - float(v.max() + v.min()) / 2 / (2 * slope / 1.6) + down
+    x = 0.5 - float(u.max() + u.min()) / 2 / (2 * slope)
+    y = 0.53 - float(v.max() + v.min()) / 2 / (2 * slope / 1.6)
     target = eye + (-towards if level else (middle - eye))
     y = float(np.clip(y, -0.2, 1.3))
     return ViewSpec(
@@ -270,7 +266,7 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
     if subject.size.max() < HELD:
         # A product is turned a little.
         way = np.array(view.target) - view.position
-        second = abs(float(np.sin(2 * np.arctan2(way[0], way[1]))))
+        second = abs(float(np.sin(2 * np.arctan2(way[0], way[1])))) + 2.0 * float((upright[:, 2] > 0.7).mean())
     door = bool((np.isin(role, ("door",)).sum()) >= 2)
     low_building = subject.size[2] < 16
     score = (
@@ -295,6 +291,11 @@ def _interiors(looking: Looking) -> list[Chosen]:
     spots = _inside(looking)
     if not len(spots):
         return []
+    # In a bathroom one stands closer to things than in a hall, with a wider lens that is shifted down to the floor.
+    span = float(subject.size[:2].min())
+    close = min(0.75, 0.12 * float(np.linalg.norm(subject.size[:2])))
+    field = float(np.clip(ROOM_FIELD + 4 * (5 - span), ROOM_FIELD, WIDEST))
+    shift = 0.5, float(np.clip(0.3 + 0.035 * span, 0.35, 0.46))
     rng = np.random.default_rng(3)
     if len(spots) > 48:
         spots = spots[rng.choice(len(spots), 48, replace=False)]
@@ -303,14 +304,12 @@ def _interiors(looking: Looking) -> list[Chosen]:
         for yaw in np.arange(0, 360, 30.0):
             angle = np.radians(yaw)
             way = np.array([np.sin(angle), np.cos(angle), 0.0])
-            view = ViewSpec(
-                "interior", tuple(spot), tuple(spot + way), field=ROOM_FIELD, origin="intent", shift=(0.5, 0.46)
-            )
-            camera = Camera.look(spot, spot + way, size=(64, 40), field=ROOM_FIELD, centre=(0.5, 0.46))
+            view = ViewSpec("interior", tuple(spot), tuple(spot + way), field=field, origin="intent", shift=shift)
+            camera = Camera.look(spot, spot + way, size=(64, 40), field=field, centre=shift)
             ids, depth, hit = looking.ids(camera)
             role, part = subject.role[ids], subject.part[ids]
             sky = ids == 0
-            near = (depth < 0.75) & ~sky
+            near = (depth < close) & ~sky
             things = np.isin(role, INSIDE) & ~sky
             known = np.unique(part[things])
             counts = np.bincount(part[things], minlength=int(subject.part.max()) + 1)
@@ -323,10 +322,11 @@ def _interiors(looking: Looking) -> list[Chosen]:
                 share = np.sort(np.bincount(turned, minlength=8))[::-1] / len(walls)
                 second = min(float(share[1]) / 0.25, 1.0)
             rim = np.concatenate([things[0], things[-1], things[:, 0], things[:, -1]])
+            floor = float(np.isin(role, ("floor", "slab", "paving")).mean())
             reach = float(np.median(depth[~sky])) if (~sky).any() else 0.0
             score = (
-                1.2 * many + 2.0 * min(open_, 0.25) / 0.25 * 0.6 + 0.5 * second + 0.35 * min(reach, 5.0) - 5.0 * float(near.mean())
-                - 1.5 * float(sky.mean()) - 1.6 * float(rim.mean()) + 2.0 * min(float(things.mean()), 0.35)
+                2.0 * many + 2.0 * min(open_, 0.12) / 0.12 * 0.35 + 0.5 * second + 0.35 * min(reach, 5.0) - 5.0 * float(near.mean())
+                - 1.5 * float(sky.mean()) - 1.6 * float(rim.mean()) + 1.4 * min(floor, 0.16) / 0.16 + 2.0 * min(float(things.mean()), 0.35)
             )  # fmt: skip
             out.append(Chosen(view, float(score), "interior", 1.0, bool((role == "door").sum() >= 3)))
     return sorted(out, key=lambda c: -c.score)[:40]
@@ -363,9 +363,7 @@ def _is_room(looking: Looking, outside: list[Chosen], rooms: list[Chosen]) -> bo
     """Whether a model is a room: there is more to see inside than outside, and outside it is plain."""
     best, inner = max(outside, key=lambda c: c.score), max(rooms, key=lambda c: c.score)
     outer = _things_seen(looking, camera_of(best.view))
-    within = _things_seen(
-        looking, Camera.look(np.array(inner.view.position), np.array(inner.view.target), size=SMALL, field=ROOM_FIELD)
-    )
+    within = _things_seen(looking, camera_of(inner.view))
     roofed = bool(np.isin(looking.subject.role[looking.subject.own], ("roof",)).any())
     grounded = bool(np.isin(looking.subject.role, ("ground", "lawn", "planting", "paving", "water")).any())
     return within >= 3 and within > outer * (1.0 + 0.8 * roofed + 0.8 * grounded)

@@ -50,6 +50,8 @@ class Subject:
         (S,) role by surface id.
     part
         (S,) int: which named object each surface belongs to.
+    corners
+        (N, 3) m: the outline of its plan, at its foot and at its top.
     """
 
     own: np.ndarray
@@ -58,12 +60,7 @@ class Subject:
     ground: float
     role: np.ndarray
     part: np.ndarray
-
-    @property
-    def corners(self) -> np.ndarray:
-        """Corners of its box, (8, 3) m."""
-        ends = self.low, self.high
-        return np.array([[ends[i][0], ends[j][1], ends[k][2]] for i in (0, 1) for j in (0, 1) for k in (0, 1)])
+    corners: np.ndarray
 
     @property
     def size(self) -> np.ndarray:
@@ -110,7 +107,7 @@ def subject_of(data: ModelData) -> Subject:
     held = np.flatnonzero(own)
     held = held[sizes.area[held] > 0]
     low, high = sizes.low[held].min(axis=0).astype(float), sizes.high[held].max(axis=0).astype(float)
-    return Subject(own, low, high, _ground(data, low, high), role, part)
+    return Subject(own, low, high, _ground(data, low, high), role, part, _outline(data, own, low, high))
 
 
 def _weight(role: str, area: float) -> float:
@@ -142,6 +139,15 @@ def _where(low: np.ndarray, high: np.ndarray, weight: list[float]) -> tuple[np.n
         if weights[k] > ALSO * weights[best] and np.linalg.norm(gap) < 0.35 * reach:
             first, last = np.minimum(first, c), np.maximum(last, d)
     return first, last
+
+
+def _outline(data: ModelData, own: np.ndarray, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """Corners of the hull of a subject's plan, at its foot and its top: what stands askew fills less than its box."""
+    import cv2
+
+    soup = data.mesh.triangles[own[data.mesh.surface]].reshape(-1, 3)
+    hull = cv2.convexHull(np.ascontiguousarray(soup[:, :2], np.float32)).reshape(-1, 2).astype(float)
+    return np.concatenate([np.column_stack([hull, np.full(len(hull), z)]) for z in (low[2], high[2])])
 
 
 def _ground(data: ModelData, low: np.ndarray, high: np.ndarray) -> float:
