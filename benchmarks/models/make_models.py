@@ -394,7 +394,12 @@ def bathroom() -> Kit:
     """A bathroom, Italian names, a small high window, ceiling missing."""
     kit = Kit()
     kit.box("pavimento", (0, 0, -0.1), (3.2, 2.4, 0), GREY, "piastrelle")
-    for name, low, high in (("parete 1", (-0.1, -0.1, 0), (0, 2.5, 2.6)), ("parete 2", (3.2, -0.1, 0), (3.3, 2.5, 2.6)), ("parete 3", (-0.1, 2.4, 0), (3.3, 2.5, 2.6)), ("parete 4", (-0.1, -0.1, 0), (3.3, 0, 2.6))):
+    for name, low, high in (
+        ("parete 1", (-0.1, -0.1, 0), (0, 2.5, 2.6)),
+        ("parete 2", (3.2, -0.1, 0), (3.3, 2.5, 2.6)),
+        ("parete 3", (-0.1, 2.4, 0), (3.3, 2.5, 2.6)),
+        ("parete 4", (-0.1, -0.1, 0), (3.3, 0, 2.6)),
+    ):
         kit.box(name, low, high, WHITE)
     kit.box("soffitto", (-0.1, -0.1, 2.6), (3.3, 2.5, 2.7), WHITE)
     kit.box("vasca", (0.05, 0.05, 0), (0.75, 1.75, 0.55), WHITE)
@@ -456,7 +461,12 @@ def stair_hall() -> Kit:
     kit = Kit()
     kit.box("Fussboden", (0, 0, -0.2), (8, 6, 0), WOOD)
     kit.box("Decke", (0, 0, 5.6), (8, 6, 5.8), WHITE)
-    for name, low, high in (("Wand_1", (-0.2, 0, 0), (0, 6, 5.6)), ("Wand_2", (8, 0, 0), (8.2, 6, 5.6)), ("Wand_3", (0, -0.2, 0), (8, 0, 5.6)), ("Wand_4", (0, 6, 0), (8, 6.2, 5.6))):
+    for name, low, high in (
+        ("Wand_1", (-0.2, 0, 0), (0, 6, 5.6)),
+        ("Wand_2", (8, 0, 0), (8.2, 6, 5.6)),
+        ("Wand_3", (0, -0.2, 0), (8, 0, 5.6)),
+        ("Wand_4", (0, 6, 0), (8, 6.2, 5.6)),
+    ):
         kit.box(name, low, high, WHITE)
     for k in range(16):
         kit.box("Treppenstufe", (1 + 0.28 * k, 4.8, 0.17 * k), (1.32 + 0.28 * k, 5.9, 0.17 * (k + 1)), WOOD)
@@ -491,7 +501,10 @@ def write(folder: Path) -> list[Path]:
             path = where / f"{name}.glb"
             build().scene.export(path)
             out.append(path)
-    for path, kit in ((folder / "apart" / "nameless.stl", stl_house()), (folder / "apart" / "villa.obj", italian_villa())):
+    for path, kit in (
+        (folder / "apart" / "nameless.stl", stl_house()),
+        (folder / "apart" / "villa.obj", italian_villa()),
+    ):
         turned = kit.scene.copy()
         turned.apply_transform(trimesh.transformations.rotation_matrix(np.pi / 2, (1, 0, 0)))
         if path.suffix == ".stl":

@@ -31,7 +31,7 @@ def model_of(folder, parts):
     (folder / "views.toml").write_text(
         '[[view]]\nname = "street"\nposition = [0, -14, 1.6]\ntarget = [0, 0, 2.5]\nfield = 64\naspect = 1.6\n'
     )
-    return iro.open_model(folder / "model.glb", views=folder / "views.toml").view("street", width=480)
+    return iro.open_model(folder / "model.glb", views=folder / "views.toml").view("street", width=480, ground=False)
 
 
 def glimpse(x, z, way, frame=FRAME, seed=7, level=1.0, daylight=1000.0):

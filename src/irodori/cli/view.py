@@ -14,7 +14,7 @@ from irodori.cli.work import resolved
 EXAMPLE = """\b
 Examples:
   irodori view landing.glb
-  irodori view landing.glb --out captures                 (and a sheet of the eight best views)
+  irodori view landing.glb --out captures
   irodori view landing.glb --view "eye level southwest" --style line --out captures"""
 
 

@@ -399,8 +399,8 @@ def placed_list(listed: tuple[dict, ...]) -> str:
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(["mark", "what", "where", "height", "facing", "manner", "over", "note"])
     for item in listed:
-        if item["what"] in BY_THEMSELVES:
-            continue  # it comes with the houses and surfaces
+        if item["what"] in BY_THEMSELVES or (not item["mark"] and item.get("where") == "horizon"):
+            continue  # it comes with the houses, the surfaces and the land
         left_out = item["state"].startswith("left out")
         writer.writerow([
             ("#" if left_out else "") + item["mark"], item["what"], item["where"], f"{item['height']:g}",

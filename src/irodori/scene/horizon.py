@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from irodori.core.model import SURROUNDINGS
+from irodori.core.recipe import FromModel
 from irodori.core.structure import Structure
 from irodori.entourage import Entry
 from irodori.entourage.catalogue import ENTOURAGE
@@ -14,7 +15,9 @@ BY_LAND = {"lawn": ("far trees", "hills"), "ground": ("townscape", "far trees"),
 
 
 def horizon_of(structure: Structure) -> list[Entry]:
-    """Entries for the horizon of a view; none where the model has land of its own, or stands on a table."""
+    """Entries for the horizon of a view of a model's file; none where that has land of its own, or stands on a table."""
+    if not isinstance(structure.origin, FromModel):
+        return []
     table = all_surfaces(structure)
     land = table.loc[table["name"] == SURROUNDINGS, "role"]
     kinds = BY_LAND.get("lawn" if (land == "lawn").any() else str(land.iloc[0]), ()) if len(land) else ()

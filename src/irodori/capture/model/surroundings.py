@@ -37,6 +37,7 @@ CITY = 24.0
 LAND: dict[str, tuple[str, tuple[float, float, float]]] = {
     "lawn": ("lawn", (0.13, 0.2, 0.07)), "ground": ("ground", (0.24, 0.22, 0.15)), "water": ("water", (0.06, 0.12, 0.14)),
     "city": ("ground", (0.26, 0.26, 0.25)), "table": ("other", (0.72, 0.72, 0.7)),
+    "plain": ("ground", (0.42, 0.4, 0.37)),
 }  # fmt: skip
 """Kinds of land: the role of each, and its colour, linear."""
 
@@ -56,10 +57,8 @@ def with_surroundings(data: ModelData) -> ModelData:
     """The model amid land that goes on to the horizon, unless its own does."""
     subject = subject_of(data)
     plate = _plate(data, subject)
-    if (
-        plate is not None
-        and min((subject.low - (*plate.low, 0))[:2].min(), ((*plate.high, 0) - subject.high)[:2].min()) > ENOUGH
-    ):
+    low, high = data.mesh.bounds()
+    if plate is not None and min((subject.low - low)[:2].min(), (high - subject.high)[:2].min()) > ENOUGH:
         return data
     role, colour = LAND[_land(data, subject, plate)]
     if plate is not None and plate.role == role:
@@ -109,6 +108,8 @@ def _plate(data: ModelData, subject: Subject) -> _Plate | None:
 
 def _land(data: ModelData, subject: Subject, plate: _Plate | None) -> str:
     """What kind of land goes on about a model."""
+    if not data.sources:
+        return "plain"  # put together in memory, for a sheet or a sample
     if subject.size.max() < SMALL:
         return "table"
     if plate is not None and plate.role in ("lawn", "water"):

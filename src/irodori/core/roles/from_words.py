@@ -9,6 +9,9 @@ from functools import cache, lru_cache
 from importlib import resources
 from typing import NamedTuple
 
+BODY = "body"
+"""What a word for a whole building tells."""
+
 LONGEST = 3
 """Words of the longest phrase."""
 
@@ -75,6 +78,7 @@ def role_from_words(*texts: str) -> str | None:
         matches = _matches(text)
         if not matches:
             continue
+        matches = [m for m in matches if m.role != BODY] or [m._replace(role="wall") for m in matches]
         # A name is of one language: the one whose words tell most of it.
         letters = {first: sum(m.letters for m in matches if m.first == first) for first in (False, True)}
         first = letters[True] > letters[False]

@@ -57,6 +57,9 @@ ROOM_EYE, ROOM_FIELD = 1.5, 72.0
 HELD = 3.2
 """m: what is smaller is no building, and looked down upon as on a table."""
 
+MOST_SPOTS = 32
+"""Places in a room from which one looks about."""
+
 WIDEST = 82.0
 """Degrees of the lens in the smallest rooms."""
 
@@ -297,8 +300,8 @@ def _interiors(looking: Looking) -> list[Chosen]:
     field = float(np.clip(ROOM_FIELD + 4 * (5 - span), ROOM_FIELD, WIDEST))
     shift = 0.5, float(np.clip(0.3 + 0.035 * span, 0.35, 0.46))
     rng = np.random.default_rng(3)
-    if len(spots) > 48:
-        spots = spots[rng.choice(len(spots), 48, replace=False)]
+    if len(spots) > MOST_SPOTS:
+        spots = spots[rng.choice(len(spots), MOST_SPOTS, replace=False)]
     out = []
     for spot in spots:
         for yaw in np.arange(0, 360, 30.0):
