@@ -212,7 +212,9 @@ def test_the_picture_and_the_world_agree(yard, front):
     where = [float(v) for v in scene.shown.listed[0]["where"][3:].split(",")]
     assert where == pytest.approx([5.0, -8.0, 0.0], abs=0.15)
     # The list of what was placed puts the same tree into another view.
-    again = iro.dress(yard.view("side", width=WIDTH, ground=False).exact, None, "noon", entourage=placed_list(scene.shown.listed))
+    again = iro.dress(
+        yard.view("side", width=WIDTH, ground=False).exact, None, "noon", entourage=placed_list(scene.shown.listed)
+    )
     assert [float(v) for v in again.shown.listed[0]["where"][3:].split(",")] == pytest.approx(where, abs=0.01)
     assert again.shown.listed[0]["height"] == pytest.approx(scene.shown.listed[0]["height"], abs=0.01)
 

@@ -163,6 +163,35 @@ def _load_obj(path: Path):
     )  # fmt: skip
 
 
+SPOTS = np.array([(1, 1, 1), (4, 1, 1), (1, 4, 1), (1, 1, 4)], float) / np.array([[3], [6], [6], [6]])
+"""Where on each triangle a texture is looked at, as weights of its corners."""
+
+
+def _texture_colour(geometry, material) -> np.ndarray | None:
+    """Mean linear colour and opacity (4,) of what a texture shows on a mesh, by area; None without one."""
+    image = getattr(material, "baseColorTexture", None) or getattr(material, "image", None)
+    uv = getattr(geometry.visual, "uv", None)
+    if image is None or uv is None or len(uv) != len(geometry.vertices):
+        return None
+    pixels = np.asarray(image.convert("RGBA"), np.float64) / 255.0
+    high, wide = pixels.shape[:2]
+    faces, corners = np.asarray(geometry.faces), np.asarray(uv, np.float64)
+    spots = np.einsum("kc,tcd->tkd", SPOTS, corners[faces]) % 1.0
+    if not np.isfinite(spots).all():
+        return None
+    # trimesh turns v upwards.
+    x = np.minimum((spots[..., 0] * wide).astype(int), wide - 1)
+    y = np.minimum(((1.0 - spots[..., 1]) % 1.0 * high).astype(int), high - 1)
+    area = np.repeat(np.asarray(geometry.area_faces, np.float64), len(SPOTS))
+    seen = pixels[y, x].reshape(-1, 4)
+    # What is cut out has no colour.
+    solid = area * seen[:, 3]
+    if solid.sum() <= 0:
+        return None
+    rgb = (decode_srgb(seen[:, :3]) * solid[:, None]).sum(axis=0) / solid.sum()
+    return np.array([*rgb, 1.0 if (seen[:, 3] > 0.5).mean() > 0.98 else solid.sum() / area.sum()])
+
+
 def _material(geometry) -> tuple[str, tuple[float, float, float], float]:
     visual = getattr(geometry, "visual", None)
     material = getattr(visual, "material", None)
@@ -173,6 +202,12 @@ def _material(geometry) -> tuple[str, tuple[float, float, float], float]:
         # trimesh hands glTF's linear factors on as 0 … 255 without encoding them
         values = values / 255.0 if values.max() > 1.0 or np.asarray(base).dtype.kind in "ui" else values
         rgb, alpha = values[:3], (values[3] if len(values) > 3 else 1.0)
+        found = _texture_colour(geometry, material)
+        if found is not None:
+            rgb, alpha = rgb * found[:3], alpha * found[3]
+    elif (found := _texture_colour(geometry, material)) is not None:
+        # A texture alone: its material says nothing of a factor.
+        rgb, alpha = found[:3], found[3]
     else:
         main = getattr(material, "main_color", None)
         if main is None:

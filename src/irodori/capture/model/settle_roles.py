@@ -105,10 +105,14 @@ def _under_the_sky(mesh: Mesh, ids: np.ndarray, table: pd.DataFrame, role: np.nd
 
 def _plates_are_whole(table, named, low, high, area, up, role) -> None:
     """The sides of a nameless plate are part of it."""
-    for _, part in table.groupby(["name", "material"], sort=False):
-        at = part.index.to_numpy()
-        if named[at].any() or float(high[at, 2].max() - low[at, 2].min()) > THIN:
-            continue
+    part = table.groupby(["name", "material"], sort=False).ngroup().to_numpy()
+    count = int(part.max()) + 1
+    foot, top = np.full(count, np.inf), np.full(count, -np.inf)
+    np.minimum.at(foot, part, low[:, 2])
+    np.maximum.at(top, part, high[:, 2])
+    whole = (top - foot < THIN) & (np.bincount(part, named, count) == 0)
+    for number in np.flatnonzero(whole):
+        at = np.flatnonzero(part == number)
         tops = at[up[at] > 0.97]
         if len(tops) and area[tops].sum() > 0.3 * area[at].sum():
             role[at] = role[tops[area[tops].argmax()]]

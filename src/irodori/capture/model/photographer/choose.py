@@ -96,6 +96,11 @@ class Looking:
         surface = np.where(hit >= 0, self.data.mesh.surface[np.maximum(hit, 0)], 0)
         return surface.reshape(height, width), depth.reshape(height, width), hit.reshape(height, width)
 
+    def first_role(self, place, up: float) -> tuple[str, float]:
+        """Role of what is first met straight up (1) or down (−1) from a place, "" for nothing, and how far off it is, m."""
+        far, hit = self.rays.closest(np.float32([place]), np.float32([[0, 0, up]]))
+        return ("", np.inf) if hit[0] < 0 else (str(self.subject.role[self.data.mesh.surface[hit[0]]]), float(far[0]))
+
 
 def best_views(
     data: ModelData, kinds: Sequence[str] = ("eye level", "three-quarter"), *, bearing: float | None = None, count: int = 1,
@@ -174,20 +179,20 @@ def _framed(subject: Subject, kind: str, bearing: float, field: float) -> ViewSp
     if small and kind == "three-quarter":
         rise = np.radians(24.0)
     slope = np.tan(np.radians(field) / 2)
-    best = max(float(np.linalg.norm(subject.size)), 2.0)
+    away = max(float(np.linalg.norm(subject.size)), 2.0)
     for _ in range(40):
-        eye = middle + towards * best * np.cos(rise) + np.array([0, 0, best * np.sin(rise)])
+        eye = middle + towards * away * np.cos(rise) + np.array([0, 0, away * np.sin(rise)])
         if kind == "eye level" and not small:
             eye[2] = subject.ground + EYE_HEIGHT
         u, v, depth = _seen(subject.corners, eye, -towards if level else (middle - eye) / np.linalg.norm(middle - eye))
         if depth.min() <= 0.3:
-            best *= 1.3
+            away *= 1.3
             continue
         wide, tall = float(np.ptp(u)) / (2 * slope), float(np.ptp(v)) / (2 * slope / 1.6)
         filled = max(wide / FILL, tall / TALLEST)
         if abs(filled - 1) < 0.01:
             break
-        best *= filled**0.8
+        away *= filled**0.8
     # The middle of what is seen goes to the middle of the picture by shifting the lens, not by turning it.
     x = 0.5 - float(u.max() + u.min()) / 2 / (2 * slope)
     y = 0.53 - float(v.max() + v.min()) / 2 / (2 * slope / 1.6)
@@ -212,19 +217,14 @@ def _seen(points: np.ndarray, eye: np.ndarray, forward: np.ndarray) -> tuple[np.
 def _standing(looking: Looking, view: ViewSpec) -> ViewSpec | None:
     """The view from where somebody can stand; None where nobody can."""
     place, subject = np.array(view.position), looking.subject
-    above = np.float32([[place[0], place[1], subject.ground + 40.0]])
-    eye = np.float32([place])
-    _, over = looking.rays.closest(eye, np.float32([[0, 0, 1]]))
-    if over[0] >= 0 and str(subject.role[looking.data.mesh.surface[over[0]]]) != "planting":
+    if looking.first_role(place, 1.0)[0] not in ("", "planting"):
         return None  # under a roof, or in the ground
-    far, hit = looking.rays.closest(above, np.float32([[0, 0, -1]]))
-    if hit[0] < 0:
+    above = subject.ground + 40.0
+    under, far = looking.first_role((place[0], place[1], above), -1.0)
+    if not under:
         return view
-    level = float(above[0, 2] - far[0])
-    under = str(subject.role[looking.data.mesh.surface[hit[0]]])
-    if under in ("wall", "roof", "context", "glazing", "vehicle") or level > subject.ground + 2.5:
-        return None
-    if under == "planting":
+    level = above - far
+    if under in ("wall", "roof", "context", "glazing", "vehicle", "planting") or level > subject.ground + 2.5:
         return None
     rise = max(level, subject.ground - 3.0) + EYE_HEIGHT - place[2]
     target = np.array(view.target) + (0, 0, rise)
@@ -261,11 +261,7 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
     near = np.isfinite(depth) & (hit >= 0) & (depth < 0.12 * np.median(depth[own])) & ~own
     upright = looking.normals[hit[own]]
     sides = upright[np.abs(upright[:, 2]) < 0.3]
-    second = 0.0
-    if len(sides):
-        turned = np.degrees(np.arctan2(sides[:, 0], sides[:, 1]))
-        share = np.sort(np.bincount(np.floor((turned % 180) / 22.5).astype(int), minlength=8))[::-1] / len(sides)
-        second = min(float(share[1]) / 0.25, 1.0)
+    second = _second_face(sides)
     if subject.size.max() < HELD:
         # A product is turned a little.
         way = np.array(view.target) - view.position
@@ -276,16 +272,18 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
         1.1 * min(rich, 3.0) + 0.45 * many + 0.5 * second + 0.7 * door - 3.2 * hidden - 2.5 * cut - 6.0 * float(near.mean())
         - 3.0 * max(0.0, 0.4 - width) - 3.0 * max(0.0, width - 0.75) + USUAL[kind if low_building else ""]
     )  # fmt: skip
-    stands = _floor_under(looking, view)
-    if kind == "eye level" and stands == "water":
+    if kind == "eye level" and looking.first_role(view.position, -1.0)[0] == "water":
         score -= 0.5
     return Chosen(view, float(score), kind, float(width), door)
 
 
-def _floor_under(looking: Looking, view: ViewSpec) -> str:
-    place = np.float32([view.position])
-    _, hit = looking.rays.closest(place, np.float32([[0, 0, -1]]))
-    return "" if hit[0] < 0 else str(looking.subject.role[looking.data.mesh.surface[hit[0]]])
+def _second_face(normals: np.ndarray) -> float:
+    """How well a second face is seen beside the first, 0 … 1: the share of the pixels with upright normals (N, 3) that look another way."""
+    if not len(normals):
+        return 0.0
+    turned = np.degrees(np.arctan2(normals[:, 0], normals[:, 1])) % 180
+    share = np.sort(np.bincount(np.floor(turned / 22.5).astype(int) % 8, minlength=8))[::-1] / len(normals)
+    return min(float(share[1]) / 0.25, 1.0)
 
 
 def _interiors(looking: Looking) -> list[Chosen]:
@@ -318,12 +316,7 @@ def _interiors(looking: Looking) -> list[Chosen]:
             counts = np.bincount(part[things], minlength=int(subject.part.max()) + 1)
             many = float(np.log1p((counts[known] >= 4).sum()))
             open_ = float(np.isin(role, ("glazing",)).mean())
-            walls = looking.normals[hit[(role == "wall") & (hit >= 0)]]
-            second = 0.0
-            if len(walls):
-                turned = np.floor((np.degrees(np.arctan2(walls[:, 0], walls[:, 1])) % 180) / 22.5).astype(int)
-                share = np.sort(np.bincount(turned, minlength=8))[::-1] / len(walls)
-                second = min(float(share[1]) / 0.25, 1.0)
+            second = _second_face(looking.normals[hit[(role == "wall") & (hit >= 0)]])
             rim = np.concatenate([things[0], things[-1], things[:, 0], things[:, -1]])
             floor = float(np.isin(role, ("floor", "slab", "paving")).mean())
             reach = float(np.median(depth[~sky])) if (~sky).any() else 0.0
