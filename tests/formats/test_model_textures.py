@@ -60,3 +60,43 @@ def test_what_is_cut_out_gives_no_colour_and_lets_light_through(tmp_path, textur
     row = iro.open_model(tmp_path / "leaf.glb").data.surfaces.iloc[0]
     assert np.abs(np.array(row["colour"]) - decode_srgb(np.array(LEFT) / 255.0)).max() < 1 / 255
     assert 0.6 < row["opacity"] < 0.9
+
+
+def test_collada_and_3mf_say_their_axis_and_unit(tmp_path):
+    import collada
+    from collada import geometry, scene, source
+
+    low, high = np.array([0.0, 0.0, 0.0]), np.array([600.0, 30.0, 300.0])
+    box = trimesh.creation.box(bounds=(low, high))
+    file = collada.Collada()
+    file.assetInfo.upaxis, file.assetInfo.unitmeter = collada.asset.UP_AXIS.Z_UP, 0.01
+    file.assetInfo.unitname = "centimeter"
+    corners = source.FloatSource("corners", np.asarray(box.vertices).ravel(), ("X", "Y", "Z"))
+    shape = geometry.Geometry(file, "wall", "wall", [corners])
+    inputs = source.InputList()
+    inputs.addInput(0, "VERTEX", "#corners")
+    shape.primitives.append(shape.createTriangleSet(np.asarray(box.faces).ravel(), inputs, "paint"))
+    file.geometries.append(shape)
+    file.scene = scene.Scene("scene", [scene.Node("wall", children=[scene.GeometryNode(shape, [])])])
+    file.scenes.append(file.scene)
+    file.write(str(tmp_path / "wall.dae"))
+    box.apply_scale(10.0)
+    box.export(tmp_path / "wall.3mf")
+    for name, said in (
+        ("wall.dae", "unit cm (by the COLLADA standard)"),
+        ("wall.3mf", "unit mm (by the 3MF standard)"),
+    ):
+        model = iro.open_model(tmp_path / name)
+        assert np.allclose(model.data.mesh.bounds(), [(0, 0, 0), (6.0, 0.3, 3.0)], atol=1e-3), name
+        assert said in model.notes[0] and "z is up" in model.notes[0]
+
+
+def test_damaged_files_of_each_kind_are_said(tmp_path):
+    from irodori.core.errors import ModelError
+    from irodori.formats.mesh_file import SUFFIXES
+
+    for suffix in SUFFIXES:
+        path = tmp_path / f"bad{suffix}"
+        path.write_bytes(b"\x00\x01nothing of the kind\xff" * 9)
+        with pytest.raises(ModelError, match="bad"):
+            iro.open_model(path)

@@ -26,7 +26,7 @@ def add_to(app: typer.Typer) -> None:
     @takes(*GROUPS, without=("view",))
     def view(
         told: dict,
-        model: Annotated[str, typer.Argument(metavar="MODEL", help="A glTF/GLB, OBJ, STL or PLY model.")],
+        model: Annotated[str, typer.Argument(metavar="MODEL", help="A model: glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF or IFC.")],
         views_wanted: Annotated[list[str] | None, typer.Option("--view", help="A view's name or intent; may be repeated.")] = None,
         style: Annotated[str, typer.Option("--style", help="How captures are drawn: shaded or line.")] = "shaded",
         out: Annotated[str | None, typer.Option("--out", metavar="FOLDER", help="Write captures here; without it, views are only listed.")] = None,

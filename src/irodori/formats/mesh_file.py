@@ -10,7 +10,7 @@ import numpy as np
 from irodori.core.colour import decode_srgb
 from irodori.core.errors import ModelError
 
-SUFFIXES = (".glb", ".gltf", ".obj", ".stl", ".ply")
+SUFFIXES = (".glb", ".gltf", ".obj", ".stl", ".ply", ".dae", ".3mf", ".ifc")
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,6 +44,13 @@ def read_parts(path: str | Path) -> list[Part]:
         raise ModelError(f"There is no model file '{path}'")
     if path.suffix.lower() not in SUFFIXES:
         raise ModelError(f"'{path}' is not a model that can be read; use {', '.join(SUFFIXES)}")
+    if path.suffix.lower() == ".ifc":
+        from irodori.formats.ifc_file import read_ifc
+
+        found = [Part(*one) for one in read_ifc(path)]
+        if not found:
+            raise ModelError(f"'{path}' holds no shapes; export it with its geometry")
+        return found
     try:
         scene = _load_obj(path) if path.suffix.lower() == ".obj" else trimesh.load_scene(str(path), process=False)
     except Exception as error:  # readers raise whatever their parser does

@@ -28,6 +28,8 @@ from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData, ViewSpec
 from irodori.core.progress import Progress
 from irodori.core.recipe import FromMemory, FromModel, MassChange, ViewCamera
 from irodori.core.units import METRES
+from irodori.formats.file_frame import file_frame
+from irodori.formats.ifc_file import ifc_north
 from irodori.formats.mesh_file import FileCamera, Part, read_cameras, read_parts
 
 if TYPE_CHECKING:
@@ -153,7 +155,7 @@ def open_model(
     north: float = 0.0,
     views: str | Path | None = None,
 ) -> Model:
-    """Open glTF/GLB, OBJ, STL or PLY; several files are placed in one scene.
+    """Open glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF or IFC; several files are placed in one scene.
 
     Parameters
     ----------
@@ -164,7 +166,7 @@ def open_model(
     unit
         "m", "cm", "mm", "ft" or "in"; None detects it (glTF is metres by its standard).
     north
-        Azimuth of the model's +y axis, degrees clockwise from true north.
+        Azimuth of the model's +y axis, degrees clockwise from true north; 0 takes what an IFC file says.
     views
         A TOML file of named views; they come before the file's own cameras.
 
@@ -181,6 +183,8 @@ def open_model(
     if up not in (None, "y", "z"):
         raise ModelError(f"Unknown up axis '{up}'; use y or z")
     named = read_views_file(views) if views else []
+    if north == 0.0 and paths[0].suffix.lower() == ".ifc" and paths[0].is_file():
+        north = ifc_north(paths[0])
     content = hashlib.sha256()
     for file in paths:
         if file.is_file():  # what is wrong with one is told when it is read
@@ -206,7 +210,7 @@ class _Read(NamedTuple):
 _read: OrderedDict[tuple, _Read] = OrderedDict()
 """Models read last, by their content: one that is asked for again is not read again."""
 
-WHOLE_FILES = (".glb",)
+WHOLE_FILES = (".glb", ".ifc", ".3mf")
 """Files that hold all that belongs to a model; others may name files that have changed."""
 
 KEPT = 2
@@ -243,15 +247,27 @@ def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str
 
 
 def _orient(file: Path, parts: list[Part], up: str | None, unit: str | None) -> tuple[str, float, str]:
-    gltf = file.suffix.lower() in (".glb", ".gltf")
-    axis = up or ("y" if gltf else _guess_up(parts))
-    how_up = "as given" if up else "by the glTF standard" if gltf else "guessed from its level faces; --up to change"
+    """Up axis, metres of a unit, and how both are known."""
+    frame = file_frame(file)
+    axis = up or (frame.up if frame and frame.up else _guess_up(parts))
+    said = f"by the {frame.name} standard" if frame else ""
+    how_up = "as given" if up else said if frame and frame.up else "guessed from its level faces; --up to change"
     points = np.concatenate([p.triangles.reshape(-1, 3) for p in parts])
     extent = float(np.ptp(points, axis=0).max())
-    name = unit or ("m" if gltf else "m" if extent < 300 else "cm" if extent < 3000 else "mm")
-    how_unit = "as given" if unit else "by the glTF standard" if gltf else "guessed from its extent; --unit to change"
-    size = extent * METRES[name]
-    return axis, METRES[name], f"{file.name}: {axis} is up ({how_up}), unit {name} ({how_unit}), {size:.1f} m across"
+    if unit is None and frame is not None:
+        metres, name = (
+            frame.metres,
+            next((n for n, m in METRES.items() if np.isclose(m, frame.metres)), f"{frame.metres:g} m"),
+        )
+    else:
+        name = unit or ("m" if extent < 300 else "cm" if extent < 3000 else "mm")
+        metres = METRES[name]
+    how_unit = "as given" if unit else said or "guessed from its extent; --unit to change"
+    return (
+        axis,
+        metres,
+        f"{file.name}: {axis} is up ({how_up}), unit {name} ({how_unit}), {extent * metres:.1f} m across",
+    )
 
 
 def _guess_up(parts: list[Part]) -> str:
