@@ -1,6 +1,6 @@
 """Models as people have them on disk, made in code: buildings, rooms, blocks, landscapes, products, under several habits of naming.
 
-`python benchmarks/models/make_models.py FOLDER` writes them. Those in `APART` are of kinds that nothing was made for: look at them last.
+`python benchmarks/models/make_models.py FOLDER` writes them. Those in `APART` were drawn after views were chosen, and have mended that since; draw others to measure it anew.
 """
 
 from __future__ import annotations
