@@ -42,7 +42,7 @@ def models(tmp_path_factory):
         ("frame", "fins_south|Fensterrahmen_3|menuiserie alu|telaio|marco"),
         ("stair", "Treppe|escalier|scala esterna|escalera|IfcStairFlight"),
         ("furniture", "OfficeChair|Esstisch|canapé|tavolo|silla|IfcFurniture"),
-        ("slab", "coping|plinth|Fensterbank|dalle RDC|solaio|losa|IfcSlab"),
+        ("slab", "coping|plinth|Fensterbank|socle RDC|solaio|losa|IfcSlab"),
     ],
 )  # fmt: skip
 def test_names_of_five_languages_and_codes_tell_roles(role, names):

@@ -7,8 +7,8 @@ from dataclasses import replace
 from irodori.brief.brief import Place
 from irodori.brief.drafts import Adjectives, Draft
 from irodori.brief.lexicon import FALLS, meanings
+from irodori.brief.places import PlacePhrases
 from irodori.brief.said import LIKE_ANOTHER
-from irodori.brief.surfaces import SurfacePhrases
 from irodori.brief.things import ThingPhrases
 from irodori.brief.tokens import Token
 
@@ -29,7 +29,7 @@ MUCH_OF = (
 """Words of what a picture can have too much of, and what that is."""
 
 
-class Clause(ThingPhrases, SurfacePhrases):
+class Clause(ThingPhrases, PlacePhrases):
     """Reading one clause: each phrase by what it is of."""
 
     def read(self) -> None:

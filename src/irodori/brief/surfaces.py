@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from irodori.brief.brief import Place
 from irodori.brief.cursor import Cursor
-from irodori.brief.drafts import Adjectives, Draft, part_for, usual_part
+from irodori.brief.drafts import Adjectives, Draft, part_for
 from irodori.brief.lexicon import meanings
 from irodori.brief.said import NOT_THIS, OF_UNKNOWN
 from irodori.brief.tokens import Token
@@ -17,7 +17,6 @@ OPEN_AIR = ("paving", "ground", "lawn", "water", "planting")
 GENERIC = ("boards", "timber", "stone", "tiles", "render", "decking", "steel", "paint", "parquet")
 """Materials that may follow a closer one and mean the same."""
 
-
 LESS = {"glossy": "matt", "polished": "matt", "matt": "glossy", "old": "new", "weathered": "new"}
 """Modifiers, and what less of each is; less dark or warm is told by the whole clause."""
 
@@ -26,7 +25,7 @@ BROAD = ("tiles", "boards", "timber", "stone", "paint", "steel")
 
 
 class SurfacePhrases(Cursor):
-    """Reading of materials, targets and their places."""
+    """Reading of materials, and of the targets they go onto."""
 
     def _adjective(self, token: Token, adjectives: Adjectives) -> Adjectives:
         self.i += 1
@@ -63,129 +62,137 @@ class SurfacePhrases(Cursor):
         return self._target(token, adjectives)
 
     def _material(self, token: Token, adjectives: Adjectives) -> Adjectives:
-        so_far = self.so_far
         self.i += 1
         key = token.key("material") or ""
-        if self.no:
-            if self._is_denied_of():
-                return self._denied(token)
-            so_far.decide("leave out", key, token)
-            return Adjectives()
-        if self.preferring and self.drafted and self.i > 1 and self.tokens[self.i - 2].has("relation"):
-            # "I'd prefer zinc to slate".
-            so_far.decide("leave out", key, token)
-            return Adjectives()
-        if key == "paint" and self.drafted and (self.drafted[-1].material or self.drafted[-1].adjectives):
-            # "brick walls painted white".
-            self.drafted[-1].end = token.end
-            return adjectives
-        if self._open() is None and (
-            self._is_orphan(token)
-            or (not self._part_follows() and self._is_led_by_unknown(token))
-            or (key in BROAD and not self._part_follows() and self._has_unknown_word_before(token))
-            or (key == "tiles" and not self._part_follows())
-        ):
-            so_far.nothing_said(token, OF_UNKNOWN)
-            return Adjectives()
-        start = adjectives.start if adjectives.start >= 0 else token.start
-        if so_far.correcting and so_far.drafts:
-            so_far.correcting = False
-            draft = so_far.drafts[-1]
-            draft.notes.append(f"'{token.text}' takes the place of '{so_far.text[draft.start : draft.end]}'")
+        for reading in (self._unwanted, self._told_again, self._left_to_others, self._corrected, self._told_twice):
+            if (waiting := reading(token, key, adjectives)) is not None:
+                return waiting
+        draft = self._waiting_for(token)
+        if draft is not None:
             draft.material, draft.end = key, token.end
-            draft.adjectives = adjectives
-            return Adjectives()
-        # Words of two materials side by side tell one more closely: "larch shingles" is in the lexicon, "slate stone" is stone.
-        if (
-            self.i > 1
-            and self.tokens[self.i - 2].has("material")
-            and self.drafted
-            and not self.drafted[-1].places
-            and not adjectives
-        ):
-            # "larch boarding" says one thing twice; the first tells more.
-            self.drafted[-1].end = token.end
-            if token.start != self.tokens[self.i - 2].start and key not in GENERIC:
-                self.drafted[-1].notes.append(f"'{token.text}' is another material: the first is taken")
-            return adjectives
-        before = next(
-            (
-                t
-                for t in reversed(self.tokens[: self.i - 1])
-                if not (t.has("modifier") or t.has("colour") or t.has("size"))
-            ),
-            None,
-        )
-        # "the hall lit and the lake calm": what "and" parts is not said of the same.
-        parted = before is not None and before.has("grammar", "and")
-        open_one = None if parted else self._open()
-        waiting = so_far.drafts[-1] if so_far.drafts else None
-        if waiting is not None and waiting.made and not waiting.material and not self.drafted and before is not None:
-            open_one = waiting  # "a gable roof on the kiosk, in slate"
-        if (
-            open_one is None
-            and before is not None
-            and before.has("grammar", "is")
-            and self.drafted
-            and self.drafted[-1].places
-            and not parted
-        ):
-            # "glass dome in copper": what is said later holds.
-            open_one = self.drafted[-1]
-            open_one.notes.append(f"'{token.text}' takes the place of {open_one.material or 'what was said'}")
-            if open_one.material in GENERIC:
-                # "new decking in larch" stays where decking goes.
-                open_one.places = [
-                    p if p.part else replace(p, part=part_for(open_one.material, p.of)) for p in open_one.places
-                ]
-        if open_one is not None:
-            open_one.material, open_one.end = key, token.end
-            open_one.adjectives.take(adjectives)
-            self._note(open_one, token)
-            draft = open_one
+            draft.adjectives.take(adjectives)
         else:
+            start = adjectives.start if adjectives.start >= 0 else token.start
             draft = Draft(start, token.end, key, adjectives=adjectives)
             if self.replacing is not None:
                 draft.usual, draft.start, self.replacing = self.replacing, self.tokens[0].start, None
-                so_far.used |= {t.start for t in self.tokens[: self.i]}
-            self._note(draft, token)
+                self.so_far.used |= {t.start for t in self.tokens[: self.i]}
             self._start(draft)
-        # What it goes onto, if that is still to come.
-        if not draft.places:
-            nxt = self._peek()
-            if nxt is not None and nxt.has("grammar", "all") and (self._ahead(1, "part") or self._ahead(1, "building")):
-                self.i += 1  # "render all walls"
-                nxt = self._peek()
-            if (
-                nxt is not None
-                and nxt.has("grammar", "all")
-                and not (self._ahead(1, "part") or self._ahead(1, "building"))
-            ):
-                # "timber everywhere".
-                self.i += 1
-                draft.places = [self._nearer(Place("everything"))]
-            elif nxt is not None and nxt.has("thing") and nxt.key("thing") in meanings()["part"]:
-                # "leather benches": the ones there are.
-                self.i += 1
-                draft.places = [self._nearer(Place(nxt.key("thing") or ""))]
-            elif nxt is not None and (nxt.has("part") or nxt.has("building")) and not nxt.has("thing"):
-                draft.places = [self._read_target()]
-                self._also(draft)
-            elif nxt is not None and self._is_onto(nxt):
-                self._onto(draft)
-            draft.end = max(draft.end, self.tokens[self.i - 1].end)
-        if not draft.places and (to := meanings()["place"].get(self.lead.to)) is not None:
-            usual = meanings()["material"][key]["usual"]
-            draft.places = [self._in(Place("" if to["kind"] == "storey" else usual), self.lead.to)]
-        if self.joined_by_with and draft.places and not draft.places[0].of and len(self.drafted) > 1:
-            before = self.drafted[-2].places
-            if before and before[0].of:
-                draft.places = [replace(p, of=before[0].of) if p.part not in OPEN_AIR else p for p in draft.places]
-        elif self.joined_by_with and not draft.places and len(self.drafted) > 1 and self.drafted[-2].places:
-            of = self.drafted[-2].places[0].of
-            usual = meanings()["material"][key]["usual"]
-            draft.places = [Place(usual, of)] if of else []
+        self._note(draft, token)
+        self._goes_where(draft)
         return Adjectives()
+
+    def _unwanted(self, token: Token, key: str, adjectives: Adjectives) -> Adjectives | None:
+        """A material that is not wanted: "no brick", "I'd prefer zinc to slate"."""
+        if self.no and self._is_denied_of():
+            return self._denied(token)
+        if self.no or (self.preferring and self.drafted and self.i > 1 and self.tokens[self.i - 2].has("relation")):
+            self.so_far.decide("leave out", key, token)
+            return Adjectives()
+        return None
+
+    def _told_again(self, token: Token, key: str, adjectives: Adjectives) -> Adjectives | None:
+        """Paint on what has its material: "brick walls painted white"."""
+        if key == "paint" and self.drafted and (self.drafted[-1].material or self.drafted[-1].adjectives):
+            self.drafted[-1].end = token.end
+            return adjectives
+        return None
+
+    def _left_to_others(self, token: Token, key: str, adjectives: Adjectives) -> Adjectives | None:
+        """What is only said of a word that nobody knows, or so broad that its part must be named."""
+        if self._open() is not None:
+            return None
+        alone = not self._part_follows()
+        broad = key == "tiles" or (key in BROAD and self._has_unknown_word_before(token))
+        if self._is_orphan(token) or (alone and (broad or self._is_led_by_unknown(token))):
+            self.so_far.nothing_said(token, OF_UNKNOWN)
+            return Adjectives()
+        return None
+
+    def _corrected(self, token: Token, key: str, adjectives: Adjectives) -> Adjectives | None:
+        """What takes the place of what was said: "zinc, no, copper"."""
+        so_far = self.so_far
+        if not (so_far.correcting and so_far.drafts):
+            return None
+        so_far.correcting = False
+        draft = so_far.drafts[-1]
+        draft.notes.append(f"'{token.text}' takes the place of '{so_far.text[draft.start : draft.end]}'")
+        draft.material, draft.end = key, token.end
+        draft.adjectives = adjectives
+        return Adjectives()
+
+    def _told_twice(self, token: Token, key: str, adjectives: Adjectives) -> Adjectives | None:
+        """Two materials side by side: "larch boarding" says one thing twice, and the first tells more."""
+        before = self.tokens[self.i - 2] if self.i > 1 else None
+        if before is None or not before.has("material") or not self.drafted or self.drafted[-1].places or adjectives:
+            return None
+        self.drafted[-1].end = token.end
+        if token.start != before.start and key not in GENERIC:
+            self.drafted[-1].notes.append(f"'{token.text}' is another material: the first is taken")
+        return adjectives
+
+    def _waiting_for(self, token: Token) -> Draft | None:
+        """What was named and waits for the material just read, or takes it in place of another; None when it begins something new."""
+        told = (
+            t
+            for t in reversed(self.tokens[: self.i - 1])
+            if not (t.has("modifier") or t.has("colour") or t.has("size"))
+        )
+        before = next(told, None)
+        if before is None:
+            return self._open()
+        last = self.so_far.drafts[-1] if self.so_far.drafts else None
+        if last is not None and last.made and not last.material and not self.drafted:
+            return last  # "a gable roof on the kiosk, in slate"
+        if before.has("grammar", "and"):
+            return None  # "the hall lit and the lake calm": what "and" parts is not said of the same
+        if (waiting := self._open()) is not None:
+            return waiting
+        if not before.has("grammar", "is") or not self.drafted or not self.drafted[-1].places:
+            return None
+        # "glass dome in copper": what is said later holds.
+        draft = self.drafted[-1]
+        draft.notes.append(f"'{token.text}' takes the place of {draft.material or 'what was said'}")
+        if draft.material in GENERIC:
+            # "new decking in larch" stays where decking goes.
+            draft.places = [p if p.part else replace(p, part=part_for(draft.material, p.of)) for p in draft.places]
+        return draft
+
+    def _goes_where(self, draft: Draft) -> None:
+        """Where a material goes: onto what follows it, where the clause began, or to what it was joined to."""
+        if not draft.places:
+            self._goes_onto(draft)
+            draft.end = max(draft.end, self.tokens[self.i - 1].end)
+        usual = meanings()["material"][draft.material]["usual"]
+        if not draft.places and (to := meanings()["place"].get(self.lead.to)) is not None:
+            draft.places = [self._in(Place("" if to["kind"] == "storey" else usual), self.lead.to)]
+        joined = self.drafted[-2].places if self.joined_by_with and len(self.drafted) > 1 else []
+        of = joined[0].of if joined else ""
+        if of and not draft.places:
+            draft.places = [Place(usual, of)]
+        elif of and not draft.places[0].of:
+            draft.places = [replace(p, of=of) if p.part not in OPEN_AIR else p for p in draft.places]
+
+    def _goes_onto(self, draft: Draft) -> None:
+        """What a material goes onto, where that is still to come."""
+        nxt = self._peek()
+        if nxt is not None and nxt.has("grammar", "all"):
+            self.i += 1
+            if not (self._ahead(0, "part") or self._ahead(0, "building")):
+                draft.places = [self._nearer(Place("everything"))]  # "timber everywhere"
+                return
+            nxt = self._peek()  # "render all walls"
+        if nxt is None:
+            return
+        if nxt.has("thing") and nxt.key("thing") in meanings()["part"]:
+            # "leather benches": the ones there are.
+            self.i += 1
+            draft.places = [self._nearer(Place(nxt.key("thing") or ""))]
+        elif (nxt.has("part") or nxt.has("building")) and not nxt.has("thing"):
+            draft.places = [self._read_target()]
+            self._also(draft)
+        elif self._is_onto(nxt):
+            self._onto(draft)
 
     def _denied(self, token: Token) -> Adjectives:
         """What is not to be said of a noun: what it should be instead is not known."""
@@ -363,125 +370,6 @@ class SurfacePhrases(Cursor):
         ground = "ground" if usual in ("paving", "ground") and relation in ("before", "behind") else usual
         draft.places = [Place(ground, relation=relation, to=token.key("building") or token.key("part") or "")]
         draft.end = max(draft.end, token.end)
-
-    def _relation(self, adjectives: Adjectives) -> Adjectives:
-        """A place that stands by itself: it tells the last decision more closely, or says where what comes is."""
-        token = self.tokens[self.i]
-        draft = self.drafted[-1] if self.drafted else (self.so_far.drafts[-1] if self.so_far.drafts else None)
-        if token.has("place") and not token.has("relation"):
-            self.i += 1
-            return self._place_alone(token, draft, adjectives)
-        if self.i + 1 == len(self.tokens):
-            self.i += 1
-            return adjectives
-        if not (self._leading_place() or self._closer(draft) or self._lead_of_things() or self._where_the_last_is()):
-            self._place_of_all_else()
-        return adjectives
-
-    def _place_alone(self, token: Token, draft: Draft | None, adjectives: Adjectives) -> Adjectives:
-        """A place without a preposition, which was just read: "upper floor in slate", "the left wall blue", "… upstairs"."""
-        storey = meanings()["place"][token.key("place") or ""]["kind"] == "storey"
-        if not self.drafted and storey and self._material_follows():
-            # "upper floor in slate": of the part that the material is usual for.
-            self._start(Draft(token.start, token.end, places=[self._at(Place(), token)], adjectives=adjectives))
-            return Adjectives()
-        follows = self._peek()
-        if follows is not None and follows.has("part") and not follows.has("material") and self._is_said_of(self.i):
-            # "the left wall blue".
-            start = token.start if adjectives.start < 0 else adjectives.start
-            places = [self._at(self._read_target(), token)]
-            self._start(Draft(start, self.tokens[self.i - 1].end, places=places, adjectives=adjectives))
-            return Adjectives()
-        said = draft.places[-1] if draft is not None and draft.places else Place()
-        if self.drafted and said.to and said.to != token.key("place") and follows is not None:
-            # "… and the right one yellow".
-            self._start(Draft(token.start, token.end, places=[self._at(replace(said, relation="", to=""), token)]))
-            return adjectives
-        if not self.drafted and not self.things and self._leads():
-            self.lead = Place(to=token.key("place") or "")
-            return adjectives
-        if draft is None or token.key("place") in ("inside", "outside"):
-            return adjectives
-        if (draft.places or draft.material) and (draft.material or draft.adjectives):
-            usual = [Place("" if storey else usual_part(draft))]
-            draft.places = [self._at(p, token) for p in (draft.places or usual)]
-            draft.end = token.end
-        return adjectives
-
-    def _leading_place(self) -> bool:
-        """ "in the foreground a meadow": where what follows is; whether it was read."""
-        nxt = self.tokens[self.i + 1]
-        if self.drafted or self.things or not nxt.has("place") or nxt.has("part"):
-            return False
-        self.i += 2
-        if not self._leads():
-            self.i -= 2
-            return False
-        self.lead = Place(to=nxt.key("place") or "")
-        return True
-
-    def _closer(self, draft: Draft | None) -> bool:
-        """ "… of the kiosk", "… on the left", "… on the walls": of what was said of surfaces; whether it was read."""
-        if draft is None:
-            return False
-        at, nxt = self.i, self.tokens[self.i + 1]
-        if (self.only or self.drafted) and not self.things and (nxt.has("building") or nxt.has("place")):
-            self.i += 2
-            places = draft.places or [Place(usual_part(draft))]
-            if nxt.has("building"):
-                draft.places = [replace(p, of=p.of or nxt.key("building") or "") for p in places]
-            else:
-                draft.places = [self._at(p, nxt) for p in places]
-            draft.end = max(draft.end, nxt.end)
-            return True
-        if (self.drafted or not at) and draft.material and not draft.places and nxt.has("part"):
-            self._onto(draft)
-            return True
-        return False
-
-    def _lead_of_things(self) -> bool:
-        """ "in front of the hall two benches": where the things are that follow; whether there was such a place."""
-        at, nxt, after = self.i, self.tokens[self.i + 1], self.tokens[self.i + 2 :]
-        if self.drafted or self.things or not after or not (nxt.has("building") or nxt.has("place")):
-            return False
-        if any(t.has("thing") for t in after) and not any(t.has("material") for t in after):
-            self.lead = self._thing_place()
-            self.so_far.used |= {t.start for t in self.tokens[at : self.i]}
-        else:
-            self.i += 1
-        return True
-
-    def _where_the_last_is(self) -> bool:
-        """ "a woman … walking along the quay": where the last thing is; whether it was read."""
-        if not self.things or not self.tokens[self.i].has("relation") or not self._place_follows(1):
-            return False
-        at, last = self.i, self.so_far.decisions[self.things[-1]]
-        if str(last.place):
-            return False
-        self.so_far.decisions[self.things[-1]] = replace(last, place=self._thing_place())
-        self.so_far.used |= {t.start for t in self.tokens[at : self.i]}
-        return True
-
-    def _place_of_all_else(self) -> None:
-        """ "at dusk", "in the morning", or a place of what decides by itself."""
-        token, nxt = self.tokens[self.i : self.i + 2]
-        said_of = self._is_said_of(self.i + 1)
-        self.i += 1
-        if nxt.has("building") or (nxt.has("part") and not said_of):
-            self.i += 1
-            if self.things or len(self.so_far.decisions) > self.decided:
-                self.so_far.used |= {token.start, nxt.start}
-            else:
-                self.bare.append((Place(nxt.key("part") or "", nxt.key("building") or ""), nxt))
-
-    def _leads(self) -> bool:
-        """Whether what follows is something that the place just read is said of."""
-        for token in self.tokens[self.i :]:
-            if token.has("material") or token.has("thing"):
-                return not token.has("part")
-            if not (token.has("modifier") or token.has("colour") or token.has("number") or token.has("size")):
-                return False
-        return False
 
     def _except(self) -> None:
         """What is left out of "everything"."""

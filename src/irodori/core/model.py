@@ -18,6 +18,9 @@ if TYPE_CHECKING:
 SURROUNDINGS = "surroundings"
 """Name of the surface of land that goes on about a model."""
 
+SMALLEST_BUILDING = 3.2
+"""m: what is smaller is a product, and no building."""
+
 SURFACE_COLUMNS = ("id", "name", "material", "role", "colour", "opacity", "nx", "ny", "nz", "offset", "area_m2")
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 from pathlib import Path
 
 import numpy as np
@@ -33,10 +34,8 @@ def read_ifc(path: Path) -> list[tuple[str, str, tuple[float, float, float], flo
     Raises ModelError when the file is damaged, or the reader is not installed.
     """
     geometry = _reader()
-    import ifcopenshell
-
     try:
-        file = ifcopenshell.open(str(path))
+        file = _opened(str(path), path.stat().st_mtime_ns)
     except Exception as error:  # the reader raises whatever its parser does
         raise ModelError(f"'{path}' is damaged or not IFC: {str(error).splitlines()[0][:120]}") from None
     settings = geometry.settings()
@@ -47,20 +46,29 @@ def read_ifc(path: Path) -> list[tuple[str, str, tuple[float, float, float], flo
     while more:
         out += _parts_of(shapes.get(), file)
         more = shapes.next()
+    _opened.cache_clear()
     return out
 
 
 def ifc_north(path: Path) -> float:
     """Azimuth of the model's +y axis by the file's true north, degrees clockwise; 0 where it tells none."""
     _reader()
-    import ifcopenshell
-
     try:
-        contexts = ifcopenshell.open(str(path)).by_type("IfcGeometricRepresentationContext", include_subtypes=False)
+        contexts = _opened(str(path), path.stat().st_mtime_ns).by_type(
+            "IfcGeometricRepresentationContext", include_subtypes=False
+        )
     except Exception:  # what is wrong with it is told when its shapes are read
         return 0.0
     north = next((c.TrueNorth for c in contexts if c.TrueNorth is not None), None)
     return 0.0 if north is None else -math.degrees(math.atan2(*north.DirectionRatios[:2])) % 360
+
+
+@lru_cache(maxsize=1)
+def _opened(path: str, _changed: int):
+    """A file as it was parsed last: its north and its shapes are asked for one after the other."""
+    import ifcopenshell
+
+    return ifcopenshell.open(path)
 
 
 def _reader():

@@ -183,13 +183,12 @@ def open_model(
     if up not in (None, "y", "z"):
         raise ModelError(f"Unknown up axis '{up}'; use y or z")
     named = read_views_file(views) if views else []
-    if north == 0.0 and paths[0].suffix.lower() == ".ifc" and paths[0].is_file():
-        north = ifc_north(paths[0])
     content = hashlib.sha256()
     for file in paths:
         if file.is_file():  # what is wrong with one is told when it is read
             content.update(file.read_bytes())
     read = _read_once(paths, up, unit, content.hexdigest())
+    north = north or read.north
     digest = hashlib.sha256(f"{content.hexdigest()} {up} {unit} {north}".encode()).hexdigest()
     data = ModelData(
         read.mesh, read.surfaces.copy(), (*named, *read.views), read.notes, digest, tuple(str(p) for p in paths), north,
@@ -199,12 +198,13 @@ def open_model(
 
 
 class _Read(NamedTuple):
-    """What files hold: triangles, their surfaces, cameras, and what was assumed."""
+    """What files hold: triangles, their surfaces, cameras, what was assumed, and where the first says that north is."""
 
     mesh: Mesh
     surfaces: pd.DataFrame
     views: tuple[ViewSpec, ...]
     notes: tuple[str, ...]
+    north: float
 
 
 _read: OrderedDict[tuple, _Read] = OrderedDict()
@@ -222,6 +222,8 @@ def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str
     if key in _read:
         _read.move_to_end(key)
         return _read[key]
+    # The file is parsed once for its north and its shapes.
+    north = ifc_north(paths[0]) if paths[0].suffix.lower() == ".ifc" and paths[0].is_file() else 0.0
     parts: list[Part] = []
     specs: list[ViewSpec] = []
     notes: list[str] = []
@@ -236,9 +238,8 @@ def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str
         raise ModelError(f"'{paths[0]}' holds only triangles without area")
     import pandas as pd
 
-    read = _Read(
-        mesh, pd.DataFrame(settle_roles(mesh, rows), columns=list(SURFACE_COLUMNS)), tuple(specs), tuple(notes)
-    )
+    surfaces = pd.DataFrame(settle_roles(mesh, rows), columns=list(SURFACE_COLUMNS))
+    read = _Read(mesh, surfaces, tuple(specs), tuple(notes), north)
     if all(path.suffix.lower() in WHOLE_FILES for path in paths):
         _read[key] = read
         if len(_read) > KEPT:

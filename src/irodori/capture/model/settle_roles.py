@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pandas as pd
 
-from irodori.core.model import Mesh
+from irodori.core.model import SMALLEST_BUILDING, Mesh
 from irodori.core.roles import role_from_words
 from irodori.engine.rays.ray_scene import RayScene
 
@@ -24,9 +24,6 @@ THIN = 0.45
 BROAD = 0.9
 """m of the narrower side of a wall's level top from which that is a roof."""
 
-SMALL = 3.2
-"""m: what is smaller is no building, and its nameless parts no walls."""
-
 HIDES = ("planting", "person", "vehicle", "glazing", "railing", "lamp", "sign", "fabric", "furniture")
 """Roles of what may stand over a ground in the open."""
 
@@ -40,7 +37,8 @@ def settle_roles(mesh: Mesh, rows: list[dict]) -> list[dict]:
     size = mesh.measures
     low, high, area = size.low[ids], size.high[ids], table["area_m2"].to_numpy(float)
     up = table["nz"].to_numpy(float)
-    if float(np.ptp(mesh.bounds(), axis=0).max()) < SMALL:
+    if float(np.ptp(mesh.bounds(), axis=0).max()) < SMALLEST_BUILDING:
+        # Its nameless parts are no walls.
         role[~named] = "furniture"
         return [{**row, "role": str(r)} for row, r in zip(rows, role)]
     _boxes_are_no_plants(table, mesh, role)

@@ -8,7 +8,7 @@ import numpy as np
 import pandas as pd
 
 from irodori.capture.model.photographer import Subject, subject_of
-from irodori.core.model import SURROUNDINGS, Mesh, ModelData
+from irodori.core.model import SMALLEST_BUILDING, SURROUNDINGS, Mesh, ModelData
 
 FAR = (12.0, 40.0, 150.0)
 """m outwards to which the rings of land near a model reach; narrow ones keep its rays exact."""
@@ -27,9 +27,6 @@ ENOUGH = 300.0
 
 FLAT = ("ground", "lawn", "paving", "water", "floor", "slab", "roof")
 """Roles of what can be a plate."""
-
-SMALL = 3.2
-"""m: what is smaller is a product, and stands on a plain ground."""
 
 CITY = 24.0
 """m of height from which a building stands in a city."""
@@ -110,7 +107,7 @@ def _land(data: ModelData, subject: Subject, plate: _Plate | None) -> str:
     """What kind of land goes on about a model."""
     if not data.sources:
         return "plain"  # put together in memory, for a sheet or a sample
-    if subject.size.max() < SMALL:
+    if subject.size.max() < SMALLEST_BUILDING:
         return "table"
     if plate is not None and plate.role in ("lawn", "water"):
         return plate.role

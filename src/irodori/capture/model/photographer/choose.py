@@ -9,7 +9,7 @@ import numpy as np
 
 from irodori.capture.model.photographer.subject import Subject, subject_of
 from irodori.core.camera import EYE_HEIGHT, Camera
-from irodori.core.model import ModelData, ViewSpec
+from irodori.core.model import SMALLEST_BUILDING, ModelData, ViewSpec
 from irodori.engine.rays.ray_scene import RayScene
 
 KINDS = ("eye level", "three-quarter", "aerial", "interior")
@@ -54,9 +54,6 @@ INSIDE = ("furniture", "fabric", "lamp", "door", "glazing", "stair", "sign", "ra
 ROOM_EYE, ROOM_FIELD = 1.5, 72.0
 """m over the floor from which rooms are seen, and the horizontal field, degrees: wide, and not yet distorting."""
 
-HELD = 3.2
-"""m: what is smaller is no building, and looked down upon as on a table."""
-
 MOST_SPOTS = 32
 """Places in a room from which one looks about."""
 
@@ -69,13 +66,11 @@ CEILING = 9.0
 
 @dataclass(frozen=True)
 class Chosen:
-    """A view, how good it is, and what it shows of its subject: share of the picture's `width`, whether a door is `seen`."""
+    """A view, how good it is, and of which kind."""
 
     view: ViewSpec
     score: float
     kind: str
-    width: float = 0.0
-    seen: bool = False
 
 
 class Looking:
@@ -123,7 +118,7 @@ def best_views(
     """
     looking = Looking(data)
     outside = [k for k in kinds if k != "interior"]
-    if looking.subject.size.max() < HELD and "three-quarter" in outside:
+    if looking.subject.size.max() < SMALLEST_BUILDING and "three-quarter" in outside:
         outside = ["three-quarter"]
     found: list[Chosen] = []
     if outside:
@@ -174,7 +169,7 @@ def _framed(subject: Subject, kind: str, bearing: float, field: float) -> ViewSp
     angle, rise = np.radians(bearing), np.radians(RISE[kind])
     towards = np.array([np.sin(angle), np.cos(angle), 0.0])
     middle = (subject.low + subject.high) / 2
-    small = float(subject.size.max()) < HELD
+    small = float(subject.size.max()) < SMALLEST_BUILDING
     level = kind != "aerial" and not small
     if small and kind == "three-quarter":
         rise = np.radians(24.0)
@@ -262,7 +257,7 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
     upright = looking.normals[hit[own]]
     sides = upright[np.abs(upright[:, 2]) < 0.3]
     second = _second_face(sides)
-    if subject.size.max() < HELD:
+    if subject.size.max() < SMALLEST_BUILDING:
         # A product is turned a little.
         way = np.array(view.target) - view.position
         second = abs(float(np.sin(2 * np.arctan2(way[0], way[1])))) + 2.0 * float((upright[:, 2] > 0.7).mean())
@@ -274,7 +269,7 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
     )  # fmt: skip
     if kind == "eye level" and looking.first_role(view.position, -1.0)[0] == "water":
         score -= 0.5
-    return Chosen(view, float(score), kind, float(width), door)
+    return Chosen(view, float(score), kind)
 
 
 def _second_face(normals: np.ndarray) -> float:
@@ -324,7 +319,7 @@ def _interiors(looking: Looking) -> list[Chosen]:
                 2.0 * many + 2.0 * min(open_, 0.12) / 0.12 * 0.35 + 0.5 * second + 0.35 * min(reach, 5.0) - 5.0 * float(near.mean())
                 - 1.5 * float(sky.mean()) - 1.6 * float(rim.mean()) + 1.4 * min(floor, 0.16) / 0.16 + 2.0 * min(float(things.mean()), 0.35)
             )  # fmt: skip
-            out.append(Chosen(view, float(score), "interior", 1.0, bool((role == "door").sum() >= 3)))
+            out.append(Chosen(view, float(score), "interior"))
     return sorted(out, key=lambda c: -c.score)[:40]
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.core.kept import Kept
 from irodori.core.model import ModelData
 
 BACKGROUND = ("ground", "water", "context", "lawn", "planting", "sky", "paving", "person", "vehicle")
@@ -68,8 +69,16 @@ class Subject:
         return self.high - self.low
 
 
+_subjects: Kept[Subject] = Kept()
+"""Subjects of models in use: each view and the land about them ask for the same one."""
+
+
 def subject_of(data: ModelData) -> Subject:
     """What a model is about: all that is no background, of the buildings that are drawn in most detail."""
+    return _subjects.of(data.mesh, data.digest, lambda: _subject_of(data))
+
+
+def _subject_of(data: ModelData) -> Subject:
     table, sizes = data.surfaces, data.mesh.measures
     ids = table["id"].to_numpy()
     count = int(max(ids.max(), data.mesh.surface.max())) + 1
