@@ -30,6 +30,11 @@ FOR_SHOW = "final"
 """The quality of pictures that are presented: these have people, unless told otherwise."""
 
 FOR_MODELS = ("view", "views", "with", "up", "unit", "width", "height", "size", "ground", "compose")
+OF_SOURCES = (
+    "north", "up", "unit", "ground", "compose", "near", "far", "kind", "keep", "remove", "width", "height",
+)  # fmt: skip
+"""Settings that the recipe's source keeps under their own names."""
+
 FOR_PICTURES = ("depth", "normal", "id", "near", "far", "kind", "as is", "keep", "remove")
 
 
@@ -159,20 +164,7 @@ def _changed_source(values: Values, source: Any) -> Any:
     """The source with what was told of how it is opened."""
     update: dict[str, Any] = {}
     fields = type(source).model_fields
-    for name in (
-        "north",
-        "up",
-        "unit",
-        "ground",
-        "compose",
-        "near",
-        "far",
-        "kind",
-        "keep",
-        "remove",
-        "width",
-        "height",
-    ):
+    for name in OF_SOURCES:
         if name in fields and _wins(values, name) and values[name] is not None:
             kept = values.kept(name)
             update[name] = tuple(kept) if isinstance(kept, list) else kept

@@ -12,6 +12,7 @@ import pandas as pd
 from irodori.capture.model.cut_surfaces import cut_surfaces
 from irodori.capture.model.settle_roles import settle_roles
 from irodori.core.errors import ModelError, unknown_name
+from irodori.core.geometry.frames import face_normals
 from irodori.core.geometry.shapes import box, prism, quad, quarter_turned
 from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData
 from irodori.core.recipe import MassChange
@@ -196,7 +197,7 @@ def _largest_cluster(triangles: np.ndarray, walls: np.ndarray) -> np.ndarray:
 
     at = np.flatnonzero(walls)
     middle = triangles[at].mean(axis=1)[:, :2]
-    size = np.linalg.norm(np.cross(triangles[at, 1] - triangles[at, 0], triangles[at, 2] - triangles[at, 0]), axis=1)
+    size = np.linalg.norm(face_normals(triangles[at]), axis=1)
     low = triangles[at][..., :2].min(axis=(0, 1))
     cells = np.floor((triangles[at][..., :2] - low) / BESIDE).astype(int) + 1
     grid = np.zeros(cells.max(axis=(0, 1)) + 2, bool)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pandas as pd
 
+from irodori.core.geometry.frames import face_normals
 from irodori.core.model import SMALLEST_BUILDING, Mesh
 from irodori.core.roles import role_from_words
 from irodori.engine.rays.ray_scene import RayScene
@@ -73,7 +74,7 @@ def _boxes_are_no_plants(table: pd.DataFrame, mesh: Mesh, role: np.ndarray) -> N
         ):
             continue
         own = mesh.triangles[mesh.surface == table["id"][k]]
-        normals = np.cross(own[:, 1] - own[:, 0], own[:, 2] - own[:, 0])
+        normals = face_normals(own)
         steep = np.abs(normals[:, 2]) / np.maximum(np.linalg.norm(normals, axis=1), 1e-9)
         if ((steep < 0.02) | (steep > 0.98)).all():
             role[k] = "wall"

@@ -8,6 +8,7 @@ import numpy as np
 import pandas as pd
 
 from irodori.capture.model.photographer import Subject, subject_of
+from irodori.core.geometry.frames import face_normals
 from irodori.core.model import SMALLEST_BUILDING, SURROUNDINGS, Mesh, ModelData
 
 FAR = (12.0, 40.0, 150.0)
@@ -68,10 +69,9 @@ def with_surroundings(data: ModelData) -> ModelData:
             continue
         tone = np.clip(np.array(colour) * TONES[number], 0.01, 0.8)
         triangles = np.concatenate([flat, np.full((*flat.shape[:2], 1), level)], axis=-1)
-        sides = triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]
         rows.append({
             "id": first + number, "name": SURROUNDINGS, "material": "grass" if number else "", "role": "ground" if number else role, "colour": tuple(float(t) for t in tone), "opacity": 1.0,
-            "nx": 0.0, "ny": 0.0, "nz": 1.0, "offset": level, "area_m2": float(np.linalg.norm(np.cross(*sides), axis=1).sum() / 2),
+            "nx": 0.0, "ny": 0.0, "nz": 1.0, "offset": level, "area_m2": float(np.linalg.norm(face_normals(triangles), axis=1).sum() / 2),
         })  # fmt: skip
         soups.append(triangles.astype(np.float32))
         ids.append(np.full(len(triangles), first + number, np.int32))
