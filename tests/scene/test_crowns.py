@@ -32,7 +32,8 @@ def model_with(crown):
 @pytest.fixture(scope="module")
 def placeholder():
     structure = model_with(shapes.ball(CENTRE, RADIUS, 10))
-    return structure, iro.dress(structure, None, "afternoon")
+    # Its finish is said: it is to have leaves, and not to become another tree.
+    return structure, iro.dress(structure, "where,finish\nrole planting,foliage\n", "afternoon")
 
 
 def test_a_ball_becomes_thousands_of_leaves_inside_it(placeholder):
@@ -77,7 +78,7 @@ def test_architecture_is_not_grown_over(placeholder):
 
 def test_the_same_seed_grows_the_same_leaves_and_another_finish_of_the_wall_keeps_them(placeholder):
     structure, scene = placeholder
-    other = iro.dress(structure, "where,finish\nrole wall,oiled oak", "dusk")
+    other = iro.dress(structure, "where,finish\nrole planting,foliage\nrole wall,oiled oak", "dusk")
     assert np.array_equal(scene.mesh.triangles, other.mesh.triangles)
     third = iro.dress(structure, None, "afternoon", seed=8)
     assert not np.array_equal(scene.mesh.triangles, third.mesh.triangles)

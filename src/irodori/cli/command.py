@@ -13,7 +13,7 @@ from irodori.cli.output import say, say_json
 from irodori.settings.setting import Setting, of_groups
 
 SourceArgument = Annotated[
-    str, typer.Argument(metavar="CAPTURE_OR_MODEL", help="A picture, a model (glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC), or a saved structure (.exr).")
+    str, typer.Argument(metavar="CAPTURE_OR_MODEL", help="A picture, a model (glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC, DXF, USD), or a saved structure (.exr).")
 ]  # fmt: skip
 JsonOption = Annotated[bool, typer.Option("--json", help="Answer in JSON.")]
 LikeOption = Annotated[

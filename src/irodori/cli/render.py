@@ -41,7 +41,7 @@ def add_to(app: typer.Typer) -> None:
     @takes(*COMING_IN, *PICTURE)
     def render_command(
         told: dict,
-        source: Annotated[str | None, typer.Argument(metavar="[CAPTURE_OR_MODEL]", help="A picture, a model (glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC), or a saved structure (.exr).")] = None,
+        source: Annotated[str | None, typer.Argument(metavar="[CAPTURE_OR_MODEL]", help="A picture, a model (glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC, DXF, USD), or a saved structure (.exr).")] = None,
         like: LikeOption = None, mask: OnlyOption = None, over: OverOption = None, shown: ExplainOption = False,
         explain_brief: ExplainBriefOption = False, as_json: JsonOption = False,
     ) -> int:  # fmt: skip

@@ -15,7 +15,8 @@ EXAMPLE = """\b
 Examples:
   irodori view landing.glb
   irodori view landing.glb --out captures
-  irodori view landing.glb --view "eye level southwest" --style line --out captures"""
+  irodori view landing.glb --view "eye level southwest" --style line --out captures
+  irodori view landing.glb --save dressed.glb --finishes finishes.csv"""
 
 
 GROUPS = ("model", "north", "size")
@@ -26,10 +27,12 @@ def add_to(app: typer.Typer) -> None:
     @takes(*GROUPS, without=("view",))
     def view(
         told: dict,
-        model: Annotated[str, typer.Argument(metavar="MODEL", help="A model: glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF or IFC.")],
+        model: Annotated[str, typer.Argument(metavar="MODEL", help="A model: glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC, DXF or USD.")],
         views_wanted: Annotated[list[str] | None, typer.Option("--view", help="A view's name or intent; may be repeated.")] = None,
         style: Annotated[str, typer.Option("--style", help="How captures are drawn: shaded or line.")] = "shaded",
         out: Annotated[str | None, typer.Option("--out", metavar="FOLDER", help="Write captures here; without it, views are only listed.")] = None,
+        save: Annotated[str | None, typer.Option("--save", metavar="FILE", help="Write the model as it was understood and dressed (.glb).")] = None,
+        finishes: Annotated[str | None, typer.Option("--finishes", metavar="FILE", help="Finish schedule for --save.")] = None,
         passes: Annotated[bool, typer.Option("--passes", help="Also write depth, normal and id passes (EXR).")] = False,
         as_json: JsonOption = False,
     ) -> None:  # fmt: skip
@@ -63,11 +66,14 @@ def add_to(app: typer.Typer) -> None:
                         ground=values["ground"],
                         style=style,
                         compose=values["compose"],
+                        cutaway=bool(values["cutaway"]),
                         progress=progress,
                     )
                     written[name] = _write(capture, Path(out), style, passes)
                 if not views_wanted:
                     written["the best views"] = [_sheet(opened, Path(out), Path(model).stem, style)]
+        if save is not None:
+            written["saved"] = [_save(opened, save, finishes, as_json)]
         data = {
             "model": model, "notes": list(opened.notes),
             "views": [{"name": v.name, "from": v.origin, "projection": "parallel" if v.span else "perspective"} for v in opened.views],
@@ -76,13 +82,25 @@ def add_to(app: typer.Typer) -> None:
         if as_json:
             say_json(data)
             return
-        if out is None:
+        if out is None and save is None:
             for v in opened.views:
                 say(f"  {v.name:<20} {'parallel' if v.span else 'perspective'}, from the {v.origin}")
             say("By intent, each with a bearing if you like: " + ", ".join(INTENTS))
         for paths in written.values():
             for path in paths:
                 say(f"wrote {path}")
+
+
+def _save(opened, path: str, finishes: str | None, as_json: bool) -> str:
+    """Write the model as understood and dressed."""
+    from irodori.scene import dress
+    from irodori.structure import read_structure
+    from irodori.study.save_scene import save_scene
+
+    scene = dress(read_structure(opened.view(width=320, ground=False)), finishes, "overcast", liberty=0.2)
+    saved = save_scene(scene, path)
+    say(f"  {saved.surfaces} surfaces in {saved.materials} materials, {saved.textures} textures baked", as_json=as_json)
+    return str(saved.path)
 
 
 def _sheet(opened, folder: Path, name: str, style: str) -> str:

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from irodori.core.geometry.frames import face_normals
+from irodori.core.file_looks import FileLooks
+from irodori.core.geometry.frames import corners_of, face_normals
 from irodori.core.geometry.surface_measures import SurfaceMeasures, surface_measures
 from irodori.core.short import Short
 
@@ -48,6 +49,8 @@ class ViewSpec:
         World direction that points up in the picture.
     shift
         Principal point as a fraction of the picture (lens shift).
+    cut
+        A plane by which the model is cut open, (nx, ny, nz, d) m: what lies beyond, n · x > d, is not there.
     """
 
     name: str
@@ -60,6 +63,7 @@ class ViewSpec:
     ground: bool = True
     up: tuple[float, float, float] = (0.0, 0.0, 1.0)
     shift: tuple[float, float] = (0.5, 0.5)
+    cut: tuple[float, float, float, float] | None = None
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -74,11 +78,14 @@ class Mesh(Short):
         (T,) int32, surface id of each triangle, ≥ 1.
     parts
         Ids of parts of surfaces, which have no triangles of their own, and the surface that each is part of.
+    looks
+        What the model's file says of materials, or None.
     """
 
     triangles: np.ndarray
     surface: np.ndarray
     parts: dict[int, int] = field(default_factory=dict)
+    looks: FileLooks | None = None
 
     def __len__(self) -> int:
         return len(self.triangles)
@@ -86,13 +93,22 @@ class Mesh(Short):
     def with_triangles(self, triangles: np.ndarray, surface: np.ndarray) -> Mesh:
         """This mesh with more triangles (N, 3, 3), and the surface of each (N,)."""
         return Mesh(
-            np.concatenate([self.triangles, triangles]), np.concatenate([self.surface, surface.astype(np.int32)]), self.parts
+            np.concatenate([self.triangles, triangles]), np.concatenate([self.surface, surface.astype(np.int32)]), self.parts,
+            self.looks.padded(len(triangles)) if self.looks is not None else None,
         )  # fmt: skip
+
+    def keep(self, chosen: np.ndarray) -> Mesh:
+        """This mesh with the `chosen` triangles (T,) bool alone."""
+        looks = self.looks.keep(chosen) if self.looks is not None else None
+        return Mesh(self.triangles[chosen], self.surface[chosen], self.parts, looks)
 
     def bounds(self) -> np.ndarray:
         """Lowest and highest corner, (2, 3) m."""
-        flat = self.triangles.reshape(-1, 3)
-        return np.stack([flat.min(axis=0), flat.max(axis=0)])
+        return self._bounds.copy()
+
+    @cached_property
+    def _bounds(self) -> np.ndarray:
+        return corners_of(self.triangles.reshape(-1, 3))
 
     @cached_property
     def measures(self) -> SurfaceMeasures:

@@ -40,10 +40,11 @@ from irodori.engine.mirrors.sights import sights, sky_past_panes
 from irodori.engine.mirrors.specular import Surroundings, trace_specular
 from irodori.engine.part import Part
 from irodori.engine.rays.ray_scene import scene_rays
+from irodori.engine.surface.file_textures import file_textures, lay_textures
 from irodori.engine.surface.mean_albedo import with_mean_albedo
 from irodori.engine.surface.soil import soil_corners
 from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
-from irodori.engine.surface.tables import GLASS, WATER, Tables, build_tables
+from irodori.engine.surface.tables import AS_FOUND, GLASS, WATER, Tables, build_tables
 from irodori.finishes.slots import SLOT
 
 NEARER = 2.5e-3
@@ -96,6 +97,10 @@ class Stage:
         solid = self.tables.kind[surface] != GLASS
         self.open, self.panes = scene_rays(scene.mesh.triangles, solid)
         self.open_tables = self.tables if solid.all() else _without(self.tables, solid)
+        filed = np.array([name == AS_FOUND for name in scene.finish_names])[scene.finish_of]
+        self.textures = file_textures(scene.mesh, filed)
+        if self.textures is not None:
+            self.textures = self.textures.keep(solid)
         self.pane_normal, self.pane_surface = self.tables.tri_normal[~solid], self.tables.tri_surface[~solid]
         self.sides = np.where(self.tables.rows[self.tables.finish, _TRANSLUCENT] > 0, BOTH, FRONT).astype(np.int8)
         self.sides[0] = NONE
@@ -283,6 +288,7 @@ class Stage:
             x, y = (x + y) >> 1, (x - y + camera.size[1]) >> 1
         keys = place_keys(x, y, self.scene.seed)
         lift = self.lift(depth)
+        tri = self._triangles(part)
         carried = []
         for lit in self.lights:
             carried.append(np.zeros((len(region), CARRIED), np.float32))
@@ -293,6 +299,8 @@ class Stage:
         looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
             look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
+            if self.textures is not None:
+                look = lay_textures(self.textures, tri, places, tables, look)
             if self.scene.soiled:
                 soil_corners(tables, places, close, self.scene.seed, look)
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
@@ -391,6 +399,19 @@ class Stage:
             return np.full(len(depth), self.angle, np.float32)
         return np.where(np.isfinite(depth), depth, 1.0).astype(np.float32) * np.float32(self.angle)
 
+    def _triangles(self, part) -> np.ndarray:
+        """Which of the open triangles fragments show where their file has textures for them, (n,) int32; −1 for others."""
+        out = np.full(len(part), -1, np.int32)
+        if self.textures is None:
+            return out
+        here = np.flatnonzero(self.textures.surfaces[part.region])
+        x, y = part.pixel[here] % self.structure.size[0], part.pixel[here] // self.structure.size[0]
+        origins, directions = self.structure.camera.rays(x + part.offset[here, 0], y + part.offset[here, 1])
+        _, tri = self.open.closest(origins, directions)
+        tri[(tri >= 0) & (self.open_tables.tri_surface[np.maximum(tri, 0)] != part.region[here])] = -1
+        out[here] = tri
+        return out
+
     def _detail(self, part) -> np.ndarray | None:
         if self.scene.as_found is None:
             return None
@@ -401,7 +422,7 @@ class Stage:
     def around(self) -> Surroundings:
         """What secondary rays may meet."""
         return Surroundings(
-            self.tables, self.open, self.open_tables, self.panes, self.pane_normal, self.pane_surface, self.cache,
+            self.tables, self.open, self.open_tables, self.textures, self.panes, self.pane_normal, self.pane_surface, self.cache,
             self.scene.rooms, self.scene.room_colour, self.scene.seed, self.angle,
         )  # fmt: skip
 

@@ -33,6 +33,15 @@ def file_frame(path: Path) -> FileFrame | None:
                 model = next(name for name in archive.namelist() if name.lower().endswith(".model"))
                 root = ElementTree.fromstring(archive.read(model))
             return FileFrame("3MF", "z", UNITS.get(root.get("unit", "millimeter"), 1e-3))
+        if suffix == ".dxf":
+            from irodori.formats.dxf_file import dxf_unit
+
+            metres = dxf_unit(path)
+            return FileFrame("DXF", "z", metres) if metres else None
+        if suffix in (".usd", ".usda", ".usdc", ".usdz"):
+            from irodori.formats.usd_file import usd_frame
+
+            return FileFrame("USD", *usd_frame(path))
         if suffix == ".dae":
             return _collada(ElementTree.parse(path).getroot())
     except (OSError, ElementTree.ParseError, zipfile.BadZipFile, StopIteration, ValueError):

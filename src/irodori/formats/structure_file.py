@@ -1,8 +1,9 @@
-"""A structure as multi-channel OpenEXR with a JSON beside it, and a PLY of its triangles if it has any."""
+"""A structure as multi-channel OpenEXR with a JSON beside it, and, if it has any, a PLY of its triangles and an NPZ of their materials."""
 
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +17,7 @@ from irodori.core.recipe import Reading, Source
 from irodori.core.structure import STRUCTURE_COLUMNS, Structure
 from irodori.formats.atomic import whole_file
 from irodori.formats.exr import read_exr, write_exr
+from irodori.formats.looks_file import load_looks, save_looks
 
 FORMAT = "irodori-structure-2"
 KNOWN = ("irodori-structure-1", FORMAT)
@@ -26,7 +28,7 @@ _FIELDS = ("region", "weight", "depth", "nx", "ny", "nz", "ox", "oy")
 
 def save_structure(structure: Structure, path: str | Path) -> tuple[Path, Path]:
     """Write `path` (EXR: buffers, coverage layers, pictures) and the same name with .json (camera, surfaces, lines) and, with a
-    mesh, .ply; returns the first two."""
+    mesh, .ply, and .npz for what its file says of materials; returns the first two."""
     exr = Path(path).with_suffix(".exr")
     sidecar = exr.with_suffix(".json")
     width, height = structure.size
@@ -69,9 +71,12 @@ def save_structure(structure: Structure, path: str | Path) -> tuple[Path, Path]:
         "hidden columns": None if hidden is None else list(hidden.columns),
         "parts": {} if structure.mesh is None else {str(k): v for k, v in structure.mesh.parts.items()},
         "mesh": structure.mesh is not None,
+        "looks": structure.mesh is not None and structure.mesh.looks is not None and structure.mesh.looks.telling,
     }
     if structure.mesh is not None:
         _save_mesh(structure.mesh, exr.with_suffix(".ply"))
+        if description["looks"]:
+            save_looks(structure.mesh.looks, exr.with_suffix(".npz"))
     write_exr(exr, channels, {"irodori": FORMAT})
     with whole_file(sidecar) as temporary:
         temporary.write_text(json.dumps(description, indent=1), encoding="utf-8")
@@ -129,6 +134,8 @@ def load_structure(path: str | Path) -> Structure:
         if "textured.R" in channels:
             textured = np.stack([channels[f"textured.{c}"] for c in "RGB"], axis=-1).astype(np.uint8)
         mesh = _load_mesh(exr.with_suffix(".ply"), data.get("parts", {})) if data.get("mesh") else None
+        if mesh is not None and data.get("looks"):
+            mesh = replace(mesh, looks=load_looks(exr.with_suffix(".npz")))
         fragments = _fragments(channels)
         return Structure(
             camera=Camera.from_dict(data["camera"]),

@@ -14,10 +14,12 @@ from irodori.core.capture import DRAWN
 from irodori.core.colour import encode_srgb, hex_to_linear
 from irodori.core.errors import FinishError
 from irodori.core.model import Mesh
+from irodori.core.recipe import FromModel
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import SPECIFICITY, Rule, Selector
 from irodori.finishes.usual import BY_ROLE, DRAWN_BY_ROLE
+from irodori.scene.as_filed import finish_as_filed
 from irodori.scene.likely import far_shapes, likely_finish, textured_surfaces, waterside_surfaces
 from irodori.scene.unshade import unshaded_colours
 
@@ -72,12 +74,20 @@ def assign_finishes(
     colours = table["colour"] if structure.mesh is not None else unshaded_colours(table)
     textured, waterside = textured_surfaces(structure, detail), waterside_surfaces(structure)
     far = far_shapes(structure)
+    filed_looks = structure.mesh.looks if structure.mesh is not None else None
+    as_modelled = isinstance(structure.origin, FromModel) and structure.origin.as_modelled
     # As objects: taking strings one by one out of a column of strings is slow.
     rows = table[[c for c in shared if c in table]].astype(object).itertuples()
     for row, colour in zip(rows, colours):
         if row.id in best:
             rule = best[row.id][2]
             assignments.append(Assignment(int(row.id), rule.finish, f"{rule.mark} {rule.where}".strip()))
+            continue
+        filed = None
+        if filed_looks is not None:
+            filed = finish_as_filed(filed_looks.look_of(int(row.id)), row.role, as_modelled)
+        if filed is not None:
+            assignments.append(Assignment(int(row.id), filed, "as its file says"))
             continue
         finish, reason = _implied(row, drawn, row.id in far)
         if finish is FINISHES["as found"] and row.id not in textured:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
+from typing import NamedTuple
 
 import numpy as np
 import pandas as pd
@@ -16,11 +17,11 @@ from irodori.core.colour import blackbody_rgb, hex_to_linear, linear_to_hex, lum
 from irodori.core.errors import IrodoriError
 from irodori.core.liberty import ARTICULATION, DETAIL, LIFE, LOOSE, USUAL, read_liberty
 from irodori.core.model import Mesh
-from irodori.core.recipe import BriefChoice, DevelopmentChoice, Recipe
+from irodori.core.recipe import BriefChoice, DevelopmentChoice, FromModel, Recipe
 from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import present_kernel
-from irodori.entourage import Part, read_entourage
+from irodori.entourage import Entry, Part, read_entourage
 from irodori.entourage.catalogue import check_season
 from irodori.entourage.entourage_list import EntourageList
 from irodori.finishes import FINISHES, Finish, Schedule, read_schedule
@@ -44,6 +45,7 @@ from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.near_grass import stand_grass
 from irodori.scene.neighbours import settle
+from irodori.scene.placeholders import find_placeholders
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
 
@@ -227,21 +229,13 @@ def prepare(
     beyond = own + len(far_shore.PARTS)
     # Of all surfaces: behind a crown some may show that were hidden.
     protected = protected_surfaces(structure, own)
-    grown = grow_crowns(structure, mesh, _leafy(assignments, mesh, own), protected, seed) if liberty >= DETAIL else None
-    dressed, laid = structure, mesh
-    if grown is not None:
-        assignments = [_with_leaves(a) if grown.surfaces[a.surface] else a for a in assignments]
-        dressed, laid = replace(structure, fragments=grown.fragments), grown.mesh
-    lawns = _lawns(structure, assignments)
-    grass = stand_grass(dressed, laid, lawns, protected, first=beyond, seed=seed) if liberty >= DETAIL else None
-    blades: tuple = ()
-    if grass is not None:
-        dressed, laid = replace(dressed, fragments=grass.fragments), grass.mesh
-        blades = tuple(_blades_of(colour) for colour in grass.colours)
+    growth = _grow(structure, mesh, assignments, scheduled, protected, liberty, first=beyond, seed=seed)
+    assignments, blades = growth.assignments, growth.blades
+    dressed, laid = growth.structure, growth.mesh
     plots = [entry for some in settled for entry in some.plot]
     far = horizon_of(structure) if liberty >= LIFE else []
     around = without_kinds(EntourageList((*people.entries, *plots, *far)), asked.unwanted)
-    everything = EntourageList((*additions.entries, *asked.entourage.entries, *around.entries))
+    everything = EntourageList((*growth.entries, *additions.entries, *asked.entourage.entries, *around.entries))
     added = add_entourage(
         dressed, laid, everything, settled, members, season=season, seed=seed, first=beyond + len(blades)
     )
@@ -251,8 +245,7 @@ def prepare(
     chosen, finish_of = _palette(assignments, [*bank, *(f for _, f in new)], _breadths(mesh, own), own)
     count = len(finish_of)
     leafed = np.zeros(count, bool)
-    if grown is not None:
-        leafed[:own] = grown.surfaces
+    leafed[:own] = growth.leafed
     kind = np.array([f.row[SLOT["kind"]] for f in chosen])[finish_of]
     tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of], leafed)
     tint = np.clip(tint, 0.02, 0.85)
@@ -264,9 +257,8 @@ def prepare(
         entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(), brief=kept, liberty=liberty,
         development=DevelopmentChoice(**development_of(brief)) if isinstance(brief, Brief) else DevelopmentChoice(),
     )  # fmt: skip
-    grows = [growth.covered for growth in (grown, grass) if growth is not None]
     return Dressing(
-        structure, whole, _shown(dressed, new, added, grows, beyond, count), tuple(chosen), finish_of, tint,
+        structure, whole, _shown(dressed, new, added, growth.covered, beyond, count), tuple(chosen), finish_of, tint,
         mesh.measures.upto(count).laying, set_out_courses(structure, mesh, chosen, finish_of),
         _rooms(structure, whole, kind, liberty), sun_reach, skyline,
         # The leaves of crowns that were grown have another texture than the one found.
@@ -274,6 +266,53 @@ def prepare(
         lamp_tables(whole, kind == KINDS.index("lamp"), given, _names(structure, new, beyond)),
         tuple({"surface": a.surface, "finish": a.finish.name, "why": a.reason} for a in assignments),
         (*unmatched, *without, *not_done(acted), *beyond_liberty), seed, recipe, acted,
+    )  # fmt: skip
+
+
+class _Growth(NamedTuple):
+    """What grows: the structure and mesh with it, assignments of what has leaves now, `leafed` (S,) bool, surfaces of `blades`, what is
+    `covered`, (H, W) each, and `entries` of what stands where placeholders were."""
+
+    structure: Structure
+    mesh: Mesh
+    assignments: list[Assignment]
+    leafed: np.ndarray
+    blades: tuple
+    covered: list[np.ndarray]
+    entries: tuple[Entry, ...]
+
+
+def _grow(
+    structure: Structure, mesh: Mesh, assignments: list[Assignment], scheduled: set[int], protected: np.ndarray, liberty: float, *,
+    first: int, seed: int,
+) -> _Growth:  # fmt: skip
+    """Let grow what came as a placeholder, a mass or a lawn, with the liberty for it; `first` is the id of the first new surface."""
+    count = len(protected)
+    out = _Growth(structure, mesh, assignments, np.zeros(count, bool), (), [], ())
+    if liberty < DETAIL:
+        return out
+    as_modelled = isinstance(structure.origin, FromModel) and structure.origin.as_modelled
+    if not as_modelled:
+        named = np.zeros(count, bool)
+        named[[s for s in scheduled if s < count]] = True
+        placed = find_placeholders(structure, mesh, named)
+        if placed is not None:
+            out = out._replace(
+                structure=placed.structure, mesh=placed.mesh, covered=[placed.covered], entries=placed.entries
+            )
+        grown = grow_crowns(out.structure, out.mesh, _leafy(assignments, mesh, count), protected, seed)
+        if grown is not None:
+            out = out._replace(
+                assignments=[_with_leaves(a) if grown.surfaces[a.surface] else a for a in assignments],
+                structure=replace(out.structure, fragments=grown.fragments), mesh=grown.mesh, leafed=grown.surfaces,
+                covered=[*out.covered, grown.covered],
+            )  # fmt: skip
+    grass = stand_grass(out.structure, out.mesh, _lawns(structure, assignments), protected, first=first, seed=seed)
+    if grass is None:
+        return out
+    return out._replace(
+        structure=replace(out.structure, fragments=grass.fragments), mesh=grass.mesh,
+        blades=tuple(_blades_of(colour) for colour in grass.colours), covered=[*out.covered, grass.covered],
     )  # fmt: skip
 
 

@@ -15,8 +15,9 @@ BY_LAND = {"lawn": ("far trees", "hills"), "ground": ("townscape", "far trees"),
 
 
 def horizon_of(structure: Structure) -> list[Entry]:
-    """Entries for the horizon of a view of a model's file; none where that has land of its own, or stands on a table."""
-    if not isinstance(structure.origin, FromModel):
+    """Entries for the horizon of a view of a model's file; none where that has land of its own, or stands on a table, or the view is
+    parallel: it has no horizon."""
+    if not isinstance(structure.origin, FromModel) or structure.camera.projection == "parallel":
         return []
     table = all_surfaces(structure)
     land = table.loc[table["name"] == SURROUNDINGS, "role"]

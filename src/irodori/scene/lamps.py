@@ -7,17 +7,23 @@ import math
 import numpy as np
 import pandas as pd
 
-from irodori.core.colour import blackbody_rgb
+from irodori.core.colour import blackbody_rgb, luminance
 from irodori.core.errors import FinishError, LightError
+from irodori.core.file_looks import FileLook
 from irodori.core.model import Mesh
 from irodori.core.scene import LampTables
 from irodori.core.structure import Structure
 from irodori.finishes.schedule import SPECIFICITY, parse_selector
 from irodori.light.distributions import HORIZONTAL, VERTICAL
+from irodori.light.distributions import spread as spread_table
 from irodori.light.lamps import Lamp, LampSchedule, lamp_from_words
+from irodori.scene.as_filed import glows
 from irodori.scene.assign import matching_surfaces, names_of
 
 KELVIN = 3100.0
+WHITE = 300.0
+"""cd/m² of an emission of 1 in a file: as bright as a screen's white (sRGB viewing conditions, IEC 61966-2-1, have 80; today's 250 to 500)."""
+
 LUMENS = 6000.0
 """lm of a lamp of no known kind with 0.3 m² of luminous surface; more or less with its size."""
 
@@ -59,6 +65,14 @@ def lamp_tables(mesh: Mesh, is_lamp: np.ndarray, given: dict[int, Lamp], table: 
     tables: list[np.ndarray] = []
     names = table.set_index("id")[["name", "material"]]
     for surface in np.flatnonzero(lumens > 0).tolist():
+        filed = mesh.looks.look_of(surface) if mesh.looks is not None and surface not in given else None
+        if filed is not None and glows(filed):
+            lumens[surface], colour[surface] = _as_filed(filed, area[surface])
+            if filed.cone is not None:
+                spread[surface] = len(tables)
+                tables.append(spread_table("beam", min(math.degrees(2 * filed.cone[1]), 170.0)))
+                axis[surface], side[surface] = _along(np.array(filed.cone[0]))
+            continue
         lamp = given.get(surface) or (lamp_from_words(*names.loc[surface]) if surface in names.index else None)
         if lamp is None:
             continue
@@ -78,6 +92,20 @@ def lamp_tables(mesh: Mesh, is_lamp: np.ndarray, given: dict[int, Lamp], table: 
     stack = np.stack(tables) if tables else np.zeros((0, VERTICAL, HORIZONTAL))
     as_floats = (a.astype(np.float32) for a in (luminance, lumens, colour))
     return LampTables(*as_floats, spread, axis.astype(np.float32), side.astype(np.float32), stack.astype(np.float32))
+
+
+def _as_filed(look: FileLook, area: float) -> tuple[float, np.ndarray]:
+    """Lumens and colour (3,), luminance 1, of what a file lets glow."""
+    emission = np.asarray(look.emission, float)
+    value = max(float(luminance(emission)), 1e-9)
+    return look.lumens or math.pi * area * WHITE * value, emission / value
+
+
+def _along(axis: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """A fixture's axis and its side at 0°, for a beam of one."""
+    other = np.array([1.0, 0.0, 0.0]) if abs(axis[0]) < 0.9 else np.array([0.0, 1.0, 0.0])
+    side = np.cross(axis, other)
+    return axis, side / np.linalg.norm(side)
 
 
 def _frame(lamp: Lamp) -> tuple[np.ndarray, np.ndarray]:

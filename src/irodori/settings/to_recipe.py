@@ -29,9 +29,22 @@ STRUCTURES = (".exr", ".json")
 FOR_SHOW = "final"
 """The quality of pictures that are presented: these have people, unless told otherwise."""
 
-FOR_MODELS = ("view", "views", "with", "up", "unit", "width", "height", "size", "ground", "compose")
+FOR_MODELS = (
+    "view",
+    "views",
+    "with",
+    "up",
+    "unit",
+    "width",
+    "height",
+    "size",
+    "ground",
+    "compose",
+    "cutaway",
+    "as modelled",
+)
 OF_SOURCES = (
-    "north", "up", "unit", "ground", "compose", "near", "far", "kind", "keep", "remove", "width", "height",
+    "north", "up", "unit", "ground", "compose", "cutaway", "near", "far", "kind", "keep", "remove", "width", "height",
 )  # fmt: skip
 """Settings that the recipe's source keeps under their own names."""
 
@@ -171,7 +184,9 @@ def _changed_source(values: Values, source: Any) -> Any:
     if isinstance(source, FromModel):
         if _wins(values, "view") and values["view"] is not None:
             update |= {"view": values["view"], "camera": None}
-        if "compose" in update:
+        if values["as modelled"]:
+            update["as_modelled"] = True
+        if {"compose", "cutaway"} & set(update):
             update["camera"] = None
         if values["views"] is not None:
             update["views"] = str(values["views"])

@@ -194,7 +194,8 @@ class Job:
             view = kept_view(source.view or "view", source.camera)
         return model.view(
             view, width=source.width, height=source.height, ground=source.ground, style=source.style,
-            compose=source.compose if source.camera is None else None, progress=progress
+            compose=source.compose if source.camera is None else None, cutaway=source.cutaway and source.camera is None,
+            as_modelled=source.as_modelled, progress=progress,
         )  # fmt: skip
 
     def _found(self, file: str | Path, digest: str | None) -> Path:

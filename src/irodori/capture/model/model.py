@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING, Literal, NamedTuple
 
 import numpy as np
 
+from irodori.capture.model.cut_open import cut_open
 from irodori.capture.model.cut_surfaces import cut_surfaces
 from irodori.capture.model.draw_viewport import Style, draw_viewport
 from irodori.capture.model.exact_structure import exact_structure, view_digest
@@ -19,18 +20,19 @@ from irodori.capture.model.photographer import best_views
 from irodori.capture.model.settle_roles import settle_roles
 from irodori.capture.model.surroundings import with_surroundings
 from irodori.capture.model.trace_view import trace_view
-from irodori.capture.model.views import camera_for, composed, find_view, read_views_file, view_by_intent
+from irodori.capture.model.views import camera_for, composed, cut_away, find_view, read_views_file, view_by_intent
 from irodori.core.capture import Capture
 from irodori.core.colour import decode_srgb
 from irodori.core.errors import ModelError
-from irodori.core.geometry.frames import face_normals
+from irodori.core.geometry.frames import corners_of, face_normals
 from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData, ViewSpec
 from irodori.core.progress import Progress
 from irodori.core.recipe import FromMemory, FromModel, MassChange, ViewCamera
 from irodori.core.units import METRES
 from irodori.formats.file_frame import file_frame
+from irodori.formats.gltf_file import FileCamera
 from irodori.formats.ifc_file import ifc_north
-from irodori.formats.mesh_file import FileCamera, Part, read_cameras, read_parts
+from irodori.formats.mesh_file import Part, read_cameras, read_parts
 
 if TYPE_CHECKING:
     import pandas as pd
@@ -92,6 +94,8 @@ class Model:
         ground: bool | None = None,
         style: Style = "shaded",
         compose: str | None = None,
+        cutaway: bool = False,
+        as_modelled: bool = False,
         progress: Progress | None = None,
     ) -> Capture:
         """Take a capture with exact passes.
@@ -109,6 +113,10 @@ class Model:
             "shaded" or "line": how the capture's picture is drawn.
         compose
             "left", "right", "low" or "high": where room for text is left, by shifting the lens.
+        cutaway
+            For a view of a room: what stands before it is cut away, and one looks from further off.
+        as_modelled
+            Plants, people and cars stay as the model has them, where a scene would put grown ones in the place of placeholders.
 
         Raises
         ------
@@ -118,10 +126,14 @@ class Model:
         spec = (
             self.default_view() if name is None else name if isinstance(name, ViewSpec) else find_view(self.data, name)
         )
+        if cutaway and spec.cut is None:
+            spec = cut_away(self.data, spec)
         if compose is not None:
             spec = composed(spec, compose)
         shown = spec.ground if ground is None else ground
         data = self._with_ground if shown else self.data
+        if spec.cut is not None:
+            data = cut_open(data, spec.cut, earth=shown and spec.span is not None)
         camera = camera_for(spec, width, height)
         roles = data.surfaces.set_index("id")["role"]
         loose = np.zeros(int(data.mesh.surface.max()) + 1, bool)
@@ -130,7 +142,7 @@ class Model:
         digest = view_digest(data, camera)
         origin = FromModel(
             files=data.sources, digest=data.digest, view=spec.name, camera=_kept(spec), width=camera.size[0],
-            height=camera.size[1], ground=shown, north=data.north, style=style, **data.assumed,
+            height=camera.size[1], ground=shown, north=data.north, style=style, as_modelled=as_modelled, **data.assumed,
         ) if data.sources else FromMemory(north=data.north)  # fmt: skip
         structure = exact_structure(data, camera, traced.fragments, digest=digest, origin=origin)
         encoded = draw_viewport(structure, traced.samples, style=style)
@@ -155,7 +167,7 @@ def open_model(
     north: float = 0.0,
     views: str | Path | None = None,
 ) -> Model:
-    """Open glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF or IFC; several files are placed in one scene.
+    """Open glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC, DXF or USD; several files are placed in one scene.
 
     Parameters
     ----------
@@ -253,8 +265,8 @@ def _orient(file: Path, parts: list[Part], up: str | None, unit: str | None) -> 
     axis = up or (frame.up if frame and frame.up else _guess_up(parts))
     said = f"by the {frame.name} standard" if frame else ""
     how_up = "as given" if up else said if frame and frame.up else "guessed from its level faces; --up to change"
-    points = np.concatenate([p.triangles.reshape(-1, 3) for p in parts])
-    extent = float(np.ptp(points, axis=0).max())
+    corners = np.stack([corners_of(p.triangles.reshape(-1, 3)) for p in parts])
+    extent = float((corners[:, 1].max(axis=0) - corners[:, 0].min(axis=0)).max())
     if unit is None and frame is not None:
         metres, name = (
             frame.metres,
@@ -292,7 +304,7 @@ def _kept(view: ViewSpec) -> ViewCamera:
     """A view as recipes keep it."""
     numbers = ("position", "target", "up", "shift")
     points = {name: tuple(float(v) for v in getattr(view, name)) for name in numbers}
-    return ViewCamera(field=view.field, span=view.span, aspect=view.aspect, **points)
+    return ViewCamera(field=view.field, span=view.span, aspect=view.aspect, cut=view.cut, **points)
 
 
 def kept_view(name: str, kept: ViewCamera) -> ViewSpec:

@@ -7,7 +7,7 @@ import pandas as pd
 
 from irodori.core.geometry.frames import face_normals
 from irodori.core.model import SMALLEST_BUILDING, Mesh
-from irodori.core.roles import role_from_words
+from irodori.core.roles import role_from_words, species_from_words
 from irodori.engine.rays.ray_scene import RayScene
 
 SAMPLES = 12
@@ -43,6 +43,8 @@ def settle_roles(mesh: Mesh, rows: list[dict]) -> list[dict]:
         role[~named] = "furniture"
         return [{**row, "role": str(r)} for row, r in zip(rows, role)]
     _boxes_are_no_plants(table, mesh, role)
+    role[_grown(table, mesh, low, high) & ~named] = "planting"
+    named |= role == "planting"
     level = (up > 0.97) & np.isin(role, ("floor", "wall", "slab")) & ~(named & (role == "floor"))
     level &= np.sort(high - low, axis=1)[:, 1] > BROAD
     if level.any():
@@ -78,6 +80,27 @@ def _boxes_are_no_plants(table: pd.DataFrame, mesh: Mesh, role: np.ndarray) -> N
         steep = np.abs(normals[:, 2]) / np.maximum(np.linalg.norm(normals, axis=1), 1e-9)
         if ((steep < 0.02) | (steep > 0.98)).all():
             role[k] = "wall"
+
+
+def _grown(table: pd.DataFrame, mesh: Mesh, low: np.ndarray, high: np.ndarray) -> np.ndarray:
+    """Which surfaces are called like a kind of tree, and are as tall as one and no boards of its timber."""
+    told = np.array([species_from_words(name) is not None for name in table["name"]])
+    if not told.any():
+        return told
+    part = table.groupby(["name", "material"], sort=False).ngroup().to_numpy()
+    count = int(part.max()) + 1
+    foot, top = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    np.minimum.at(foot, part, low)
+    np.maximum.at(top, part, high)
+    size = top - foot
+    faces = np.bincount(part, np.bincount(mesh.surface, minlength=int(table["id"].max()) + 1)[table["id"]], count)
+    tree = (
+        (size[:, 2] > 1.5)
+        & (size[:, :2].max(axis=1) < 2.4 * size[:, 2])
+        & (size[:, :2].max(axis=1) > 0.6)
+        & (faces > 12)
+    )
+    return told & tree[part]
 
 
 def _under_the_sky(mesh: Mesh, ids: np.ndarray, table: pd.DataFrame, role: np.ndarray) -> np.ndarray:

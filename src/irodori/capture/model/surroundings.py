@@ -9,7 +9,7 @@ import pandas as pd
 
 from irodori.capture.model.photographer import Subject, subject_of
 from irodori.core.geometry.frames import face_normals
-from irodori.core.model import SMALLEST_BUILDING, SURROUNDINGS, Mesh, ModelData
+from irodori.core.model import SMALLEST_BUILDING, SURROUNDINGS, ModelData
 
 FAR = (12.0, 40.0, 150.0)
 """m outwards to which the rings of land near a model reach; narrow ones keep its rays exact."""
@@ -63,7 +63,7 @@ def with_surroundings(data: ModelData) -> ModelData:
         colour = plate.colour
     level = plate.level if plate is not None else float(subject.low[2]) - 0.01
     table = data.surfaces
-    first, rows, soups, ids = int(table["id"].max()) + 1, [], [data.mesh.triangles], [data.mesh.surface]
+    first, rows, soups, ids = int(table["id"].max()) + 1, [], [], []
     for number, flat in enumerate(_pieces(subject, plate, parted=role == "lawn")):
         if not len(flat):
             continue
@@ -75,7 +75,7 @@ def with_surroundings(data: ModelData) -> ModelData:
         })  # fmt: skip
         soups.append(triangles.astype(np.float32))
         ids.append(np.full(len(triangles), first + number, np.int32))
-    mesh = Mesh(np.concatenate(soups), np.concatenate(ids))
+    mesh = data.mesh.with_triangles(np.concatenate(soups), np.concatenate(ids))
     return replace(data, mesh=mesh, surfaces=pd.concat([table, pd.DataFrame(rows)], ignore_index=True))
 
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import numpy as np
 
-from irodori.capture.model.photographer import KINDS, best_views, subject_of
+from irodori.capture.model.photographer import KINDS, Subject, best_views, subject_of
 from irodori.core.camera import EYE_HEIGHT, Camera
 from irodori.core.errors import ModelError, unknown_name
 from irodori.core.model import ModelData, ViewSpec
@@ -18,7 +18,29 @@ BEARINGS = {
     "north": 0.0, "northeast": 45.0, "east": 90.0, "southeast": 135.0,
     "south": 180.0, "southwest": 225.0, "west": 270.0, "northwest": 315.0,
 }  # fmt: skip
-INTENTS = ("eye level", "three-quarter", "aerial", "elevation", "isometric", "plan", "interior")
+INTENTS = (
+    "eye level",
+    "three-quarter",
+    "aerial",
+    "elevation",
+    "isometric",
+    "plan",
+    "interior",
+    "section",
+    "dolls' house",
+)
+
+CUT_AT, DOOR_HEIGHT = 2.15, 1.9
+"""m over a floor at which a dolls' house is cut, over its doors; and how high a storey is at least."""
+
+LOOKED_DOWN = 52.0
+"""Degrees from which one looks into a dolls' house."""
+
+CUT_DEEP = 0.7
+"""m within a room's outline at which what stands before it is cut away."""
+
+WHOLE_ROOM = 46.0
+"""Degrees of a lens through which a room is seen whole, once what stands before it is gone."""
 
 
 def read_views_file(path: str | Path) -> tuple[ViewSpec, ...]:
@@ -110,11 +132,12 @@ def view_by_intent(data: ModelData, words: str) -> ViewSpec | None:
 
     A bearing says from where one looks: degrees clockwise from north, or a compass word.
     """
-    folded = re.sub(r"[-_]", " ", words.casefold()).strip()
-    intent = next((i for i in INTENTS if folded.startswith(i.replace("-", " "))), None)
+    folded = re.sub(r"['\u2019]", "", re.sub(r"[-_]", " ", words.casefold())).strip()
+    plain = {intent: intent.replace("-", " ").replace("'", "") for intent in INTENTS}
+    intent = next((i for i in INTENTS if folded.startswith(plain[i])), None)
     if intent is None:
         return None
-    rest = folded[len(intent) :].strip().replace("from ", "").replace(" ", "")
+    rest = folded[len(plain[intent]) :].strip().replace("from ", "").replace(" ", "")
     default = {"eye level": 200.0, "elevation": 180.0}.get(intent, 215.0)
     bearing: float | None
     if rest in BEARINGS:
@@ -125,6 +148,8 @@ def view_by_intent(data: ModelData, words: str) -> ViewSpec | None:
         return None
     else:
         bearing = None
+    if intent == "dolls' house":
+        return _dolls_house(data, words, None if bearing is None else max(int(bearing), 1))
     if intent in KINDS:
         # The best of its kind, from where it was asked.
         if intent == "interior":
@@ -147,6 +172,10 @@ def _outside(data: ModelData, name: str, intent: str, bearing: float) -> ViewSpe
     angle = np.radians(bearing)
     towards_viewer = np.array([np.sin(angle), np.cos(angle), 0.0])
     corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (low[2], high[2])])
+    if intent == "section":
+        # Through its middle, seen as what lies behind.
+        view = _parallel(name, centre, corners, towards_viewer, 0.0)
+        return replace(view, cut=(*towards_viewer.tolist(), float(towards_viewer @ centre)))
     if intent in ("elevation", "isometric", "plan"):
         rise = {"elevation": 0.0, "isometric": np.degrees(np.arctan(1 / np.sqrt(2))), "plan": 90.0}[intent]
         return _parallel(name, centre, corners, towards_viewer, rise)
@@ -164,6 +193,84 @@ def _outside(data: ModelData, name: str, intent: str, bearing: float) -> ViewSpe
         target[2] = position[2]
     shift = (0.5, 0.62) if intent == "eye level" else (0.5, 0.5)
     return ViewSpec(name, tuple(position), tuple(target), field=field, origin="intent", shift=shift)
+
+
+def _dolls_house(data: ModelData, name: str, storey: int | None) -> ViewSpec:
+    """A view from above into a storey, counted from 1, that is cut open over its doors; the one with most in it unless told.
+
+    Raises ModelError when there is no such storey.
+    """
+    subject = subject_of(data)
+    levels = _storeys(data)
+    if storey is not None and storey > len(levels):
+        raise ModelError(f"There are {len(levels)} storeys; ask for 'dolls' house 1' to '{len(levels)}'")
+    level = levels[storey - 1] if storey is not None else max(levels, key=lambda z: _things_on(data, z))
+    low, high = subject.low, np.minimum(subject.high, [np.inf, np.inf, level + CUT_AT])
+    centre = (low + high) / 2
+    corners = np.array([[x, y, z] for x in (low[0], high[0]) for y in (low[1], high[1]) for z in (level, high[2])])
+    angle, tilt = np.radians(200.0 + data.north), np.radians(LOOKED_DOWN)
+    direction = np.array([np.sin(angle) * np.cos(tilt), np.cos(angle) * np.cos(tilt), np.sin(tilt)])
+    away = _distance_to_fit(corners, centre, direction, 34.0, 1.6)
+    return ViewSpec(
+        name, tuple(centre + direction * away), tuple(centre), field=34.0, origin="intent", cut=(0.0, 0.0, 1.0, level + CUT_AT)
+    )  # fmt: skip
+
+
+def _storeys(data: ModelData) -> list[float]:
+    """Levels of a subject's floors, m, from the lowest up; its foot where it has none."""
+    subject, sizes, table = subject_of(data), data.mesh.measures, data.surfaces
+    floors = table[(table["nz"] > 0.97) & table["role"].isin(["floor", "slab"])]
+    ids = floors["id"].to_numpy()
+    ids = ids[subject.own[ids] & (sizes.area[ids] > 4.0) & (sizes.high[ids, 2] < subject.high[2] - DOOR_HEIGHT)]
+    levels: list[float] = []
+    for level in sorted(sizes.high[ids, 2].tolist()):
+        if not levels or level > levels[-1] + DOOR_HEIGHT:
+            levels.append(float(level))
+    return levels or [float(subject.low[2])]
+
+
+def _things_on(data: ModelData, level: float) -> int:
+    """How many surfaces stand on a storey."""
+    low = data.mesh.measures.low[data.surfaces["id"].to_numpy(), 2]
+    return int(((low > level - 0.1) & (low < level + CUT_AT)).sum())
+
+
+def cut_away(data: ModelData, view: ViewSpec) -> ViewSpec:
+    """A room's view from further off, without what stands before the place from where it was to be seen.
+
+    Raises ModelError for views that look up or down, or from afar.
+    """
+    way = np.array(view.target, float) - view.position
+    ahead = np.array([way[0], way[1], 0.0])
+    if view.span is not None or np.linalg.norm(ahead) < 0.5 * np.linalg.norm(way):
+        raise ModelError(f"'{view.name}' has nothing to cut away; take a view of a room, like 'interior'")
+    subject = subject_of(data)
+    ahead = _along_walls(subject, ahead / np.linalg.norm(ahead))
+    across = np.array([ahead[1], -ahead[0], 0.0])
+    spread = (subject.corners - subject.corners.mean(axis=0)) @ np.stack([ahead, across, [0, 0, 1.0]], axis=1)
+    (near, left, low), (_, right, high) = spread.min(axis=0), spread.max(axis=0)
+    centre = subject.corners.mean(axis=0)
+    # Beyond the near wall, and so far off that all of the room is seen.
+    cut = near + CUT_DEEP
+    wide, tall = right - left, high - low
+    slope = np.tan(np.radians(WHOLE_ROOM) / 2)
+    back = 0.5 * max(wide, view.aspect * tall) * 1.06 / slope
+    eye = centre + ahead * (cut - back) + across * (left + right) / 2
+    eye[2] = centre[2] + (low + high) / 2
+    plane = (*(-ahead).tolist(), float(-ahead @ (centre + ahead * cut)))
+    return replace(
+        view, position=tuple(eye.tolist()), target=tuple((eye + ahead).tolist()), field=WHOLE_ROOM, cut=plane, shift=(0.5, 0.5)
+    )  # fmt: skip
+
+
+def _along_walls(subject: Subject, ahead: np.ndarray) -> np.ndarray:
+    """The direction along a subject's outline that is nearest to one, (3,) unit and level."""
+    import cv2
+
+    _, _, turn = cv2.minAreaRect(subject.corners[:, :2].astype(np.float32))
+    angles = np.radians(turn + 90 * np.arange(4))
+    ways = np.stack([np.cos(angles), np.sin(angles), np.zeros(4)], axis=1)
+    return ways[np.argmax(ways @ ahead)]
 
 
 def _parallel(name, centre, corners, towards_viewer, rise) -> ViewSpec:

@@ -48,6 +48,7 @@ class ViewCamera(_Part):
     aspect: float = 1.6
     up: tuple[float, float, float] = (0.0, 0.0, 1.0)
     shift: tuple[float, float] = (0.5, 0.5)
+    cut: tuple[float, float, float, float] | None = None
 
 
 class MassChange(_Part):
@@ -76,6 +77,8 @@ class FromModel(_Part):
     ground: bool | None = None
     style: str = "shaded"
     compose: str | None = None
+    cutaway: bool = False
+    as_modelled: bool = False
     massing: tuple[MassChange, ...] = ()
 
 

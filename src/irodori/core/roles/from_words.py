@@ -48,13 +48,13 @@ def _languages() -> tuple[_Language, ...]:
     out = []
     for entries in told.values():
         head, plurals = entries.pop("head"), tuple(entries.pop("plurals"))
-        roles = {_folded(word): role for role, words in entries.items() for word in words}
+        roles = {folded(word): role for role, words in entries.items() for word in words}
         ends = sorted((word for word in roles if len(word) >= SHORTEST_HEAD and " " not in word), key=len, reverse=True)
         out.append(_Language(roles, tuple(ends), plurals, head == "first"))
     return tuple(out)
 
 
-def _folded(text: str) -> str:
+def folded(text: str) -> str:
     plain = unicodedata.normalize("NFD", text.casefold())
     return "".join(letter for letter in plain if not unicodedata.combining(letter))
 
@@ -90,7 +90,12 @@ def role_from_words(*texts: str) -> str | None:
 def _matches(text: str) -> list[_Match]:
     """What the words of a name tell, in every language."""
     # The leaf of a door is no plant's.
-    plain = _LEAF.sub(r"\1", " ".join(_SPLIT.split(_folded(_HUMP.sub(" ", text)))).strip())
+    return _told_by(_LEAF.sub(r"\1", " ".join(_SPLIT.split(folded(_HUMP.sub(" ", text)))).strip()))
+
+
+@lru_cache(maxsize=16384)
+def _told_by(plain: str) -> list[_Match]:
+    """What words say, without the numbers by which parts of one kind differ."""
     words = plain.split()
     out = []
     for known in _languages():
@@ -118,3 +123,19 @@ def _role_of(phrase: str, known: _Language, whole: bool) -> tuple[str, int] | No
     ends = (end for form in forms for end in known.ends if form.endswith(end) and len(form) > len(end) + 1)
     end = next(ends, None)
     return None if end is None else (known.roles[end], len(end))
+
+
+@cache
+def _species() -> list[tuple[str, re.Pattern[str]]]:
+    told = tomllib.loads((resources.files("irodori.core.roles") / "species.toml").read_text("utf-8"))
+    return [(kind, re.compile(r"\b(?:" + "|".join(words) + ")")) for kind, words in told.items()]
+
+
+def species_from_words(text: str) -> str | None:
+    """The tree of the entourage's catalogue that a name tells of; its timber is called the same, so shape has to agree.
+
+    >>> species_from_words("Eiche_02"), species_from_words("Picea abies"), species_from_words("tree 4")
+    ('oak', 'spruce', None)
+    """
+    name = " ".join(_SPLIT.split(folded(_HUMP.sub(" ", text))))
+    return next((kind for kind, pattern in _species() if pattern.search(name)), None)

@@ -26,6 +26,7 @@ from irodori.engine.mirrors.panes import (
 )  # fmt: skip
 from irodori.engine.mirrors.specular_rays import mirror_rays
 from irodori.engine.rays.ray_scene import RayScene
+from irodori.engine.surface.file_textures import FileTextures, lay_textures
 from irodori.engine.surface.fresnel import fresnel_dielectric
 from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
 from irodori.engine.surface.tables import GLASS, LAMP, WATER, Tables
@@ -37,11 +38,12 @@ LEAN = np.float32(1.5)
 @dataclass(frozen=True, eq=False)
 class Surroundings:
     """All that a secondary ray may meet. `open` has everything but the glass, which is in `panes` if there is any, with
-    `pane_normal` (G, 3) and `pane_surface` (G,) of its triangles."""
+    `pane_normal` (G, 3) and `pane_surface` (G,) of its triangles; `textures` are those of the open triangles."""
 
     tables: Tables
     open: RayScene
     open_tables: Tables
+    textures: FileTextures | None
     panes: RayScene | None
     pane_normal: np.ndarray
     pane_surface: np.ndarray
@@ -74,10 +76,11 @@ class Shining:
 
 @dataclass(frozen=True, eq=False)
 class Met:
-    """What rays met, whatever the light and the weather: their `directions` and `distance`, the `places`, the cache's `row`,
-    and how far shadow rays start off the surface."""
+    """What rays met, whatever the light and the weather: their `directions` and `distance`, the open triangle `tri`, the `places`, the
+    cache's `row`, and how far shadow rays start off the surface."""
 
     places: Places
+    tri: np.ndarray
     directions: np.ndarray
     distance: np.ndarray
     row: np.ndarray
@@ -248,7 +251,7 @@ def meet(around: Surroundings, origins, directions, distance, tri, travelled, sp
     _find_rows(region, position, normal, cache.table, cache.open, cache.eye, keys, sample, row, open_air)
     distance = np.where(tri >= 0, distance, np.float32(0))
     lift = (1e-3 + 2e-4 * (travelled + distance)).astype(np.float32)
-    return Met(Places(region, position, directions, normal, foot, open_air), directions, distance, row, lift, keys)
+    return Met(Places(region, position, directions, normal, foot, open_air), tri, directions, distance, row, lift, keys)
 
 
 def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather) -> np.ndarray:
@@ -259,6 +262,8 @@ def light_met(around: Surroundings, met: Met, lights: Shining, weather: Weather)
         places = replace(places, open_air=np.zeros_like(places.open_air))
     looked = lights.suns[0].direction
     look = look_at_surfaces(tables, places, looked, around.seed, weather)
+    if around.textures is not None:
+        look = lay_textures(around.textures, met.tri, places, tables, look)
     shape = len(lights.suns), len(met.row)
     seen, relief = np.zeros(shape, np.float32), np.empty(shape, np.float32)
     sides = np.where(places.region > 0, FRONT, NONE).astype(np.int8)

@@ -16,6 +16,9 @@ from irodori.finishes.slots import KINDS, SLOT
 OPAQUE, GLASS, WATER, LAMP = (KINDS.index(k) for k in ("opaque", "glass", "water", "lamp"))
 
 
+AS_FOUND = "as found"
+"""The finish of what looks as its file says."""
+
 FLUSH, BURIED, LEAST_WALL = 0.05, 0.4, 1.2
 """m that a floor may lie under the foot of a wall that stands on it, and over it; and that the wall rises over it at least."""
 
@@ -66,6 +69,8 @@ def build_tables(scene: Scene) -> Tables:
     tones = _tones(count, scene.seed)
     for part, whole in scene.mesh.parts.items():
         tones[part] = tones[whole]
+    filed = _as_filed(scene, rows)
+    tones[filed] = 0.5
     base *= (1 + 0.07 * (tones - 0.5))[:, None]
     base = np.clip(base, 0.004, 0.9).astype(np.float32)
     kind = rows[:, SLOT["kind"]].astype(np.int32)
@@ -79,6 +84,14 @@ def build_tables(scene: Scene) -> Tables:
         size.low[:, 2].copy(), size.high[:, 2].copy(), size.front, size.left, size.width,
         *scene.courses, _cards(scene.structure, count), _floors(scene.structure, size.low[:, 2], size.high[:, 2]),
     )  # fmt: skip
+
+
+def _as_filed(scene: Scene, rows: np.ndarray) -> np.ndarray:
+    """Surfaces (S,) bool that look as a model's file says, to the tone: their finish has no grain of its own."""
+    if scene.mesh.looks is None:
+        return np.zeros(len(rows), bool)
+    kept = np.array([name == AS_FOUND for name in scene.finish_names])[scene.finish_of]
+    return kept & (rows[:, SLOT["grain"]] == 0)
 
 
 def _cards(structure: Structure, count: int) -> np.ndarray:

@@ -85,7 +85,7 @@ def _grow(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: np.nda
     old = replaced[np.minimum(mesh.surface, len(replaced) - 1)]
     if structure.mesh is not None:
         old &= ~are_blades(mesh.triangles)
-    rest = Mesh(mesh.triangles[~old], mesh.surface[~old], mesh.parts)
+    rest = mesh.keep(~old)
     if outline is None:
         behind = behind_in_model(structure, rest, replaced)
     else:

@@ -79,7 +79,7 @@ def _masses(mesh: Mesh, leafy: np.ndarray) -> _Masses | None:
     if not len(own):
         return None
     triangles, surface = mesh.triangles[own].astype(np.float64), mesh.surface[own].astype(np.int64)
-    corner = _same_corners(triangles)
+    corner = same_corners(triangles)
     pairs = np.concatenate([corner[:, [0, 1]], corner[:, [1, 2]]])
     links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(corner.max() + 1,) * 2)
     piece = connected_components(links, directed=False)[1][corner[:, 0]]
@@ -107,7 +107,7 @@ def _masses(mesh: Mesh, leafy: np.ndarray) -> _Masses | None:
     )
 
 
-def _same_corners(triangles: np.ndarray) -> np.ndarray:
+def same_corners(triangles: np.ndarray) -> np.ndarray:
     """The number of each corner (T, 3), the same for corners within a millimetre."""
     place = np.round(triangles.reshape(-1, 3) * 1000).astype(np.int64)
     place -= place.min(axis=0)

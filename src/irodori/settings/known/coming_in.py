@@ -67,6 +67,13 @@ setting(
     path="source.compose", in_file=True, read=_one_of("side", ("left", "right", "low", "high"), ModelError),
 )  # fmt: skip
 setting(
+    "cutaway", bool, "model", "Cut away what stands before a room, and look at it from further off.", path="source.cutaway", in_file=True
+)  # fmt: skip
+setting(
+    "as modelled", bool, "model", "Keep plants, people and cars as the model has them, placeholders too.", path="source.as_modelled",
+    default=False, in_file=True,
+)  # fmt: skip
+setting(
     "ground", bool, "model", "Let the land about a model go on to the horizon.", path="source.ground", in_file=True, off=True
 )  # fmt: skip
 setting(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 
@@ -54,6 +55,12 @@ INSIDE = ("furniture", "fabric", "lamp", "door", "glazing", "stair", "sign", "ra
 ROOM_EYE, ROOM_FIELD = 1.5, 72.0
 """m over the floor from which rooms are seen, and the horizontal field, degrees: wide, and not yet distorting."""
 
+TELLS_OF_FRONTS = {"door": 7.0, "sign": 6.0, "glazing": 2.0, "stair": 1.5, "railing": 1.0, "fabric": 1.0}
+"""How much a pixel of each role says that a face is the front."""
+
+FRONT, FACED = 1.2, 0.72
+"""How much it is worth that the front is faced, and the cosine from which it is."""
+
 MOST_SPOTS = 32
 """Places in a room from which one looks about."""
 
@@ -90,6 +97,27 @@ class Looking:
         depth, hit = (rays or self.rays).closest(origins, ways)
         surface = np.where(hit >= 0, self.data.mesh.surface[np.maximum(hit, 0)], 0)
         return surface.reshape(height, width), depth.reshape(height, width), hit.reshape(height, width)
+
+    @cached_property
+    def front(self) -> np.ndarray:
+        """Which way the face with most doors, signs and glazing looks, (2,) unit; 0 where no face has more than others."""
+        worth = np.zeros(len(BEARINGS))
+        triangles = np.flatnonzero(self.subject.own[self.data.mesh.surface])
+        for angle in BEARINGS[::2]:
+            view = _framed(self.subject, "three-quarter", float(angle), 44.0)
+            _, _, hit = self.ids(camera_of(view), self.alone)
+            shown = triangles[hit[hit >= 0]]
+            told = np.array([TELLS_OF_FRONTS.get(r, 0.0) for r in self.subject.role[self.data.mesh.surface[shown]]])
+            normal = self.normals[shown]
+            away = np.array(view.position) - view.target
+            normal = normal * np.sign(normal @ away + 1e-9)[:, None]
+            upright = np.abs(normal[:, 2]) < 0.3
+            way = np.round(np.degrees(np.arctan2(normal[:, 0], normal[:, 1])) / 22.5).astype(int) % len(BEARINGS)
+            worth += np.bincount(way[upright], told[upright], len(BEARINGS))
+        if worth.max() < 1.25 * worth.mean() or not worth.any():
+            return np.zeros(2)
+        angle = np.radians(BEARINGS[int(worth.argmax())])
+        return np.array([np.sin(angle), np.cos(angle)])
 
     def first_role(self, place, up: float) -> tuple[str, float]:
         """Role of what is first met straight up (1) or down (−1) from a place, "" for nothing, and how far off it is, m."""
@@ -263,8 +291,11 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
         second = abs(float(np.sin(2 * np.arctan2(way[0], way[1])))) + 2.0 * float((upright[:, 2] > 0.7).mean())
     door = bool((np.isin(role, ("door",)).sum()) >= 2)
     low_building = subject.size[2] < 16
+    away = np.array(view.position) - view.target
+    # A front is seen well up to some way round its corner.
+    faced = min(float(away[:2] @ looking.front / max(np.linalg.norm(away), 1e-9)), FACED) / FACED
     score = (
-        1.1 * min(rich, 3.0) + 0.45 * many + 0.5 * second + 0.7 * door - 3.2 * hidden - 2.5 * cut - 6.0 * float(near.mean())
+        FRONT * faced + 1.1 * min(rich, 3.0) + 0.45 * many + 0.5 * second + 0.7 * door - 3.2 * hidden - 2.5 * cut - 6.0 * float(near.mean())
         - 3.0 * max(0.0, 0.4 - width) - 3.0 * max(0.0, width - 0.75) + USUAL[kind if low_building else ""]
     )  # fmt: skip
     if kind == "eye level" and looking.first_role(view.position, -1.0)[0] == "water":
