@@ -30,8 +30,8 @@ WRAPS = {33071: CLAMP, 33648: MIRROR, 10497: REPEAT}
 COMPONENTS = {5120: "i1", 5121: "u1", 5122: "<i2", 5123: "<u2", 5125: "<u4", 5126: "<f4"}
 WIDTHS = {"SCALAR": 1, "VEC2": 2, "VEC3": 3, "VEC4": 4, "MAT2": 4, "MAT3": 9, "MAT4": 16}
 
-MOST_NUMBERS = 600_000_000
-"""Numbers in all accessors of a file that is no bomb."""
+MOST_UNHELD = 8_000_000
+"""Numbers that accessors without a buffer may stand for: sparse ones begin with zeros."""
 
 OPAQUE_FROM = 0.5
 """Alpha from which a texture's pixel is there, where the file says no other."""
@@ -99,14 +99,20 @@ class Gltf:
         required = {e for e in self.told.get("extensionsRequired", []) if not e.startswith("KHR_materials_")} - READ
         if required:
             raise ValueError(f"it needs {', '.join(sorted(required))}; export it without compression or extensions")
-        numbers = 0
-        for accessor in self._list("accessors"):
-            count = int(accessor["count"]) * WIDTHS[accessor["type"]]
+        views, unheld = self._list("bufferViews"), 0
+        for number, accessor in enumerate(self._list("accessors")):
+            count, width = int(accessor["count"]), WIDTHS[accessor["type"]]
             if count < 0:
-                raise ValueError("a count is below 0")
-            numbers += count
-        if numbers > MOST_NUMBERS:
-            raise ValueError(f"it says that it holds {numbers:,} numbers")
+                raise ValueError(f"accessor {number} has a count below 0")
+            if "bufferView" not in accessor:
+                unheld += count * width
+            elif (
+                count * width * np.dtype(COMPONENTS[accessor["componentType"]]).itemsize
+                > views[accessor["bufferView"]]["byteLength"]
+            ):
+                raise ValueError(f"accessor {number} says more than its buffer holds")
+        if unheld > MOST_UNHELD:
+            raise ValueError(f"it says that it holds {unheld:,} numbers, and does not")
         nodes, seen = self._list("nodes"), set()
         for root in self.roots:
             stack = [root]

@@ -136,10 +136,10 @@ class _Toned:
 
 def _finite(part: Part) -> Part:
     kept = np.isfinite(part.triangles).all(axis=(1, 2))
-    return part if kept.all() else _some(part, kept)
+    return part if kept.all() else some_of(part, kept)
 
 
-def _some(part: Part, kept: np.ndarray) -> Part:
+def some_of(part: Part, kept: np.ndarray) -> Part:
     """A part with some of its triangles."""
     uv, tone = (None if one is None else one[kept] for one in (part.uv, part.tone))
     return replace(part, triangles=part.triangles[kept], uv=uv, tone=tone)
@@ -221,11 +221,12 @@ def _placed(scene) -> Iterator[tuple[str, object, np.ndarray]]:
 
 def _triangles(geometry, corners: np.ndarray, matrix: np.ndarray) -> np.ndarray:
     """Triangles (T, 3, 3) float64 of a geometry where it is placed. Raises ModelError."""
-    vertices = np.asarray(geometry.vertices, np.float64) @ matrix[:3, :3].T + matrix[:3, 3]
+    with np.errstate(over="ignore", invalid="ignore"):  # what is not finite is left out later
+        vertices = np.asarray(geometry.vertices, np.float64) @ matrix[:3, :3].T + matrix[:3, 3]
     if corners.min() < 0 or corners.max() >= len(vertices):
         raise ModelError("a triangle has a corner that is not there")
     triangles = vertices[corners]
-    return triangles[:, ::-1] if np.linalg.det(matrix[:3, :3]) < 0 else triangles
+    return triangles[:, ::-1] if np.isfinite(matrix).all() and np.linalg.det(matrix[:3, :3]) < 0 else triangles
 
 
 def _coordinates(given: dict, corners: np.ndarray) -> np.ndarray | None:

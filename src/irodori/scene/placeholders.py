@@ -34,8 +34,8 @@ TREE, SQUAT = 2.0, 2.4
 ROUND = 1.9
 """One side of a plan over the other up to which it is one tree's."""
 
-CARD = 0.15
-"""One side of a plan over the other up to which a plant is a card."""
+CARD = 1.4
+"""Width over height up to which a card shows a single plant."""
 
 STRAY = 0.7
 """m up to which a piece is a stray leaf of something else on its surface."""
@@ -65,7 +65,8 @@ class Placed:
 
 @dataclass(frozen=True, eq=False)
 class _Thing:
-    """A placeholder: its surfaces, corners (2, 3) m, the lowest part of its broad piece, points (N, 3) of that, names and role."""
+    """A placeholder: its surfaces, corners (2, 3) m, the lowest part of its broad piece, points (N, 3) of that, names and role, and
+    whether all of it is cards."""
 
     surfaces: frozenset[int]
     low: np.ndarray
@@ -74,6 +75,7 @@ class _Thing:
     points: np.ndarray
     name: str
     role: str
+    cards: bool
 
     @property
     def size(self) -> np.ndarray:
@@ -171,7 +173,7 @@ def _things(mesh: Mesh, ids: np.ndarray, table) -> list[_Thing]:
         names = " ".join(f"{table['name'][s]} {table['material'][s]}" for s in np.unique(of[at]))
         thing = _Thing(
             frozenset(of[at].tolist()), low[at].min(axis=0), high[at].max(axis=0), float(low[broad, 2]), points, names,
-            str(alike[at[0]]) if count <= COARSE else "",
+            str(alike[at[0]]) if count <= COARSE else "", bool(flat[at].all()),
         )  # fmt: skip
         out.append(thing)
     return out
@@ -208,19 +210,20 @@ def _tree(thing: _Thing, ground: RayScene) -> Entry | None:
     size, middle = thing.size, (thing.low + thing.high) / 2
     foot = float(thing.low[2])
     crown = np.ptp(thing.points, axis=0)
-    wide, narrow = float(size[:2].max()), float(size[:2].min())
-    card = narrow < CARD * wide and wide < 1.4 * size[2]
-    if crown[:2].max() < 0.6 or not (card or crown[:2].max() < ROUND * crown[:2].min()):
+    # A card's width, however it is turned.
+    wide = float(np.linalg.norm(crown[:2])) if thing.cards else float(crown[:2].mean())
+    fits = wide < CARD * size[2] if thing.cards else crown[:2].max() < ROUND * crown[:2].min()
+    if crown[:2].max() < 0.6 or not fits:
         return None
     if thing.crown - foot < 0.05 * size[2]:
         below = np.array([[middle[0], middle[1], foot + 0.1]], np.float32)
         distance, hit = ground.closest(below, np.float32([[0, 0, -1]]))
         if hit[0] >= 0 and 0.3 < distance[0] - 0.1 < HANGS:
             foot -= float(distance[0]) - 0.1
-    tall, broad = float(thing.high[2]) - foot, wide if card else float(crown[:2].mean())
+    tall, broad = float(thing.high[2]) - foot, wide
     if tall < TREE or broad > SQUAT * tall or tall > 60:
         return None
-    clear = 0.0 if card else (thing.crown - foot) / tall
+    clear = 0.0 if thing.cards else (thing.crown - foot) / tall
     kind = _species(thing, tall, broad)
     # In steps: trees much alike are grown but once.
     slim = float(np.clip(np.round(broad / tall / 0.08) * 0.08, 0.16, 1.6))

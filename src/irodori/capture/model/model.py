@@ -16,6 +16,7 @@ from irodori.capture.model.cut_open import cut_open
 from irodori.capture.model.cut_surfaces import cut_surfaces
 from irodori.capture.model.draw_viewport import Style, draw_viewport
 from irodori.capture.model.exact_structure import exact_structure, view_digest
+from irodori.capture.model.near_origin import near_origin
 from irodori.capture.model.photographer import best_views
 from irodori.capture.model.settle_roles import settle_roles
 from irodori.capture.model.surroundings import with_surroundings
@@ -141,7 +142,7 @@ class Model:
         traced = trace_view(data.mesh, camera, keep_samples=True, loose=loose, progress=progress)
         digest = view_digest(data, camera)
         origin = FromModel(
-            files=data.sources, digest=data.digest, view=spec.name, camera=_kept(spec), width=camera.size[0],
+            files=data.sources, digest=self.data.digest, view=spec.name, camera=_kept(spec), width=camera.size[0],
             height=camera.size[1], ground=shown, north=data.north, style=style, as_modelled=as_modelled, **data.assumed,
         ) if data.sources else FromMemory(north=data.north)  # fmt: skip
         structure = exact_structure(data, camera, traced.fragments, digest=digest, origin=origin)
@@ -200,6 +201,7 @@ def open_model(
         if file.is_file():  # what is wrong with one is told when it is read
             content.update(file.read_bytes())
     read = _read_once(paths, up, unit, content.hexdigest())
+    named = [_shifted(view, read.origin) for view in named]
     north = north or read.north
     digest = hashlib.sha256(f"{content.hexdigest()} {up} {unit} {north}".encode()).hexdigest()
     data = ModelData(
@@ -210,13 +212,15 @@ def open_model(
 
 
 class _Read(NamedTuple):
-    """What files hold: triangles, their surfaces, cameras, what was assumed, and where the first says that north is."""
+    """What files hold: triangles, their surfaces, cameras, what was assumed, where the first says that north is, and the place in their
+    own coordinates, m, from which ours are counted."""
 
     mesh: Mesh
     surfaces: pd.DataFrame
     views: tuple[ViewSpec, ...]
     notes: tuple[str, ...]
     north: float
+    origin: np.ndarray
 
 
 _read: OrderedDict[tuple, _Read] = OrderedDict()
@@ -243,20 +247,31 @@ def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str
         found = read_parts(file)
         axis, scale, said = _orient(file, found, up, unit)
         notes.append(said)
-        parts += [replace(p, triangles=_to_world(p.triangles, axis) * scale) for p in found]
+        parts += [_in_world(part, axis, scale) for part in found]
         specs += [_spec(c, axis, scale) for c in read_cameras(file)]
+    parts, origin, said = near_origin(parts)
+    notes += said
+    specs = [_shifted(spec, origin) for spec in specs]
     mesh, rows = cut_surfaces(parts)
     if not rows:
         raise ModelError(f"'{paths[0]}' holds only triangles without area")
     import pandas as pd
 
     surfaces = pd.DataFrame(settle_roles(mesh, rows), columns=list(SURFACE_COLUMNS))
-    read = _Read(mesh, surfaces, tuple(specs), tuple(notes), north)
+    read = _Read(mesh, surfaces, tuple(specs), tuple(notes), north, origin)
     if all(path.suffix.lower() in WHOLE_FILES for path in paths):
         _read[key] = read
         if len(_read) > KEPT:
             _read.popitem(last=False)
     return read
+
+
+def _shifted(view: ViewSpec, origin: np.ndarray) -> ViewSpec:
+    """A view counted from a place."""
+    if not origin.any():
+        return view
+    position, target = (tuple((np.array(p) - origin).tolist()) for p in (view.position, view.target))
+    return replace(view, position=position, target=target)
 
 
 def _orient(file: Path, parts: list[Part], up: str | None, unit: str | None) -> tuple[str, float, str]:
@@ -292,6 +307,14 @@ def _guess_up(parts: list[Part]) -> str:
     extent = np.ptp(triangles.reshape(-1, 3), axis=0)
     score = [(level[:, i] * area).sum() / max(extent[i], 1e-9) for i in range(3)]
     return "y" if score[1] > score[2] else "z"
+
+
+def _in_world(part: Part, axis: str, scale: float) -> Part:
+    look = part.look
+    if look is not None and look.cone is not None:
+        way, angle = look.cone
+        look = replace(look, cone=(tuple(_to_world(np.array(way), axis).tolist()), angle))
+    return replace(part, triangles=_to_world(part.triangles, axis) * scale, look=look)
 
 
 def _to_world(points: np.ndarray, axis: str) -> np.ndarray:
