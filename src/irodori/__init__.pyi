@@ -63,6 +63,7 @@ from irodori.study.catalogues import lamps_table as lamps_table
 from irodori.study.catalogues import lights_table as lights_table
 from irodori.study.catalogues import looks_table as looks_table
 from irodori.study.catalogues import weathers_table as weathers_table
+from irodori.study.save_scene import save_scene as save_scene
 
 __version__: str
 __all__: list[str]

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from irodori.core.camera import Camera
+from irodori.core.geometry.frames import unit_rows
 from irodori.core.geometry.shapes import gabled_house
 from irodori.entourage.catalogue import Kind, Part, foliage, painted
 from irodori.finishes import find_finish
@@ -19,6 +20,9 @@ NEAR, HIGH = 430.0, 30.0
 
 DEPTH = 260.0
 """How far below the ground it reaches, m, so that it closes the picture under a high camera."""
+
+BOUGHS, SPRAYS, FLAKE = 16, 22, 0.042
+"""Boughs of a far tree, sprays on each, and how large these are, in heights of the tree."""
 
 MARGIN = 16.0
 """Degrees beyond the sides of the view."""
@@ -89,19 +93,12 @@ def _tree_line(camera, bearings, ground, height, rng) -> list[Part]:
         away = near + push + rng.uniform(-18, 18, count)
         for b, s, d in zip(where, size, away):
             middle = camera.position[:2] + d * np.array([np.sin(b), np.cos(b)])
-            n = 150
-            way = rng.normal(size=(n, 3))
-            way /= np.linalg.norm(way, axis=1, keepdims=True)
             slim = rng.uniform(0.28, 0.5)
-            at = np.column_stack(
-                [
-                    middle[0] + way[:, 0] * s * slim,
-                    middle[1] + way[:, 1] * s * slim,
-                    ground + s * (0.55 + 0.45 * way[:, 2]),
-                ]
-            )
-            spread = rng.normal(0, 0.11 * s, (n, 3, 3))
-            crowns.append(at[:, None] + spread)
+            # Boughs about the crown, and sprays of leaves about each: no flake is larger than a spray.
+            way = unit_rows(rng.normal(size=(BOUGHS, 3)) + [0, 0, 0.25])
+            bough = np.repeat(way * rng.uniform(0.55, 1.0, (BOUGHS, 1)), SPRAYS, axis=0) + rng.normal(0, 0.16, (BOUGHS * SPRAYS, 3))
+            at = np.array([*middle, ground + 0.55 * s]) + bough * s * (slim, slim, 0.45)
+            crowns.append(at[:, None] + rng.normal(0, FLAKE * s, (len(at), 3, 3)))
         parts.append(Part(np.concatenate(crowns), foliage(tone), "planting"))
     low = np.full(len(bearings), height * 0.3)
     parts.append(Part(_wall(camera, bearings, near + 10, ground, low), foliage("#3a4d2c"), "planting"))

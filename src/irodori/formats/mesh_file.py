@@ -353,6 +353,8 @@ def _look(visual, material) -> tuple[FileLook, float]:
     elif base is not None:
         # A texture alone: its material says nothing of a factor.
         rgb, alpha = np.ones(3), 1.0
+    elif not getattr(visual, "defined", True):
+        rgb, alpha = np.array(PLAIN), 1.0
     else:
         main = getattr(material, "main_color", None)
         if main is None:

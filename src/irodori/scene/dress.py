@@ -52,6 +52,12 @@ from irodori.scene.unshade import unshaded_colours
 OUTDOORS = 0.02
 """Share of sky in the view from which it is outdoors."""
 
+UNDER_A_CEILING = 0.03
+"""Share of ceiling in the view from which it is of a room."""
+
+OUTSIDE, INSIDE = "golden hour", "morning, lamps on"
+"""Lights of views when nobody says one."""
+
 FEWEST_UNITS = {"boards": 1.6, "seams": 1.6, "courses": 1.2}
 """Units across a member under which it is one piece, without joints."""
 
@@ -93,7 +99,7 @@ def dress(
     finishes
         A finish schedule: path to CSV or TOML, its text, or None (finishes by role, the rest as found).
     light
-        A named setting, a place and moment, or a `Light`; None: as the brief says, else golden hour.
+        A named setting, a place and moment, or a `Light`; None: as the brief says, else as `usual_light` has it.
     catalogue
         Finishes of the user's own that the schedule names: path to TOML in the form of our catalogue, or its text.
     lamps
@@ -133,7 +139,18 @@ def dress(
     )  # fmt: skip
     if exposure is None:
         exposure = float(said.get("exposure", 0.0))  # type: ignore[arg-type]
-    return dressing.under(light if light is not None else str(said.get("light", "golden hour")), exposure=exposure)
+    if light is None:
+        light = str(said["light"]) if "light" in said else usual_light(structure)
+    return dressing.under(light, exposure=exposure)
+
+
+def usual_light(structure: Structure) -> str:
+    """The light that a view is shown in when nobody says one: low sun outdoors, a clear morning with the lamps on in rooms."""
+    if (structure.regions == 0).mean() >= OUTDOORS or structure.camera.projection == "parallel":
+        return OUTSIDE
+    role = structure.surfaces.set_index("id")["role"]
+    above = np.isin(structure.regions, role.index[role == "ceiling"]).mean()
+    return INSIDE if above >= UNDER_A_CEILING else OUTSIDE
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,7 +12,7 @@ from irodori.core.model import Mesh
 from irodori.core.structure import Structure
 from irodori.scene.cover import as_added, cover_structure
 
-FARTHEST = 11.0
+FARTHEST = 24.0
 """m from the eye within which blades stand."""
 
 TALL = 0.055
@@ -26,7 +26,7 @@ SLIM, LEAST_WIDTH = 0.0035, 0.9
 THICK = 0.55
 """Area of the blades, seen from the side, over that of the ground they stand on."""
 
-MOST = 70_000
+MOST = 150_000
 """Blades in a picture; where more would be needed they are broader."""
 
 FEWEST = 300
@@ -103,7 +103,7 @@ def _stand(structure: Structure, mesh: Mesh, lawns, protected: np.ndarray, first
     tall = TALL * np.where(rough[regions[y, x]], ROUGH, 1.0)
     width = np.maximum(SLIM, LEAST_WIDTH * foot)
     # Thinner towards where they end, so that no line shows there.
-    wanted = THICK * ground / (0.5 * width * tall) * np.clip((FARTHEST - depth) / (0.8 * FARTHEST), 0, 1) ** 1.5
+    wanted = THICK * ground / (0.5 * width * tall) * np.clip((FARTHEST - depth) / (0.85 * FARTHEST), 0, 1) ** 3
     total = float(wanted.sum())
     count = int(min(total, MOST))
     if count < 50:

@@ -99,7 +99,7 @@ class Job:
     def dress(self, structure: Structure) -> Scene:
         """Dress it. Raises FinishError, LightError, EntourageError."""
         told = self.recipe
-        light = told.light.name if isinstance(told.light, LightChoice) else light_from(told.light)
+        light = told.light.name or None if isinstance(told.light, LightChoice) else light_from(told.light)
         with ray_kernel(self._rays()):
             scene = dress(
                 structure, self.finish_schedule(), light, brief=self.brief_for(structure), lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,

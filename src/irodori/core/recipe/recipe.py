@@ -112,10 +112,10 @@ class Reading(_Part):
 
 
 class LightChoice(_Part):
-    """A light by its name, or by place and moment. `sun`: azimuth and elevation, degrees, that a moment came to; `facing`: where the view
+    """A light by its name, "" for the one that is usual for what is seen, or by place and moment. `sun`: azimuth and elevation, degrees, that a moment came to; `facing`: where the view
     looks, degrees clockwise from the model's +y axis, for a sun by its side."""
 
-    name: str = "golden hour"
+    name: str = ""
     north: float = 0.0
     sun: tuple[float, float] | None = None
     facing: float = 0.0

@@ -93,8 +93,8 @@ setting(
     is_path=True, in_file=True, read=_catalogue,
 )  # fmt: skip
 setting(
-    "light", str, "light", "A named light, or 'DATE TIME @ LATITUDE, LONGITUDE'; a comma and a weather may follow.",
-    default="golden hour", metavar="NAME", path="light", read=_light, in_file=True,
+    "light", str, "light", "A named light, or 'DATE TIME @ LATITUDE, LONGITUDE'; a comma and a weather may follow. Usually golden hour; in rooms a morning with lamps on.",
+    metavar="NAME", path="light", read=_light, in_file=True,
 )  # fmt: skip
 setting(
     "place", str, "dressing", "Latitude and longitude for lights that are moments without a place.", metavar="TEXT", read=_place,

@@ -19,7 +19,7 @@ KINDS = ("eye level", "three-quarter", "aerial", "interior")
 SMALL = (144, 90)
 """Size of the pictures by which candidates are judged, px."""
 
-FILL, TALLEST = 0.6, 0.78
+FILL, TALLEST = 0.64, 0.78
 """Shares of the picture's width and height that a building fills, whichever comes first."""
 
 BEARINGS = np.arange(0.0, 360.0, 22.5)
@@ -218,7 +218,9 @@ def _framed(subject: Subject, kind: str, bearing: float, field: float) -> ViewSp
         away *= filled**0.8
     # The middle of what is seen goes to the middle of the picture by shifting the lens, not by turning it.
     x = 0.5 - float(u.max() + u.min()) / 2 / (2 * slope)
-    y = 0.53 - float(v.max() + v.min()) / 2 / (2 * slope / 1.6)
+    # What is low stands low in the picture: there is more in the sky than on a lawn.
+    low = 0.07 * max(0.0, 1.0 - tall / 0.45) if kind == "eye level" and not small else 0.0
+    y = 0.53 + low - float(v.max() + v.min()) / 2 / (2 * slope / 1.6)
     target = eye + (-towards if level else (middle - eye))
     y = float(np.clip(y, -0.2, 1.3))
     return ViewSpec(
@@ -295,7 +297,7 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
     # A front is seen well up to some way round its corner.
     faced = min(float(away[:2] @ looking.front / max(np.linalg.norm(away), 1e-9)), FACED) / FACED
     score = (
-        FRONT * faced + 1.1 * min(rich, 3.0) + 0.45 * many + 0.5 * second + 0.7 * door - 3.2 * hidden - 2.5 * cut - 6.0 * float(near.mean())
+        FRONT * faced + 1.1 * min(rich, 3.0) + 0.45 * many + 0.9 * second + 0.7 * door - 3.2 * hidden - 2.5 * cut - 6.0 * float(near.mean())
         - 3.0 * max(0.0, 0.4 - width) - 3.0 * max(0.0, width - 0.75) + USUAL[kind if low_building else ""]
     )  # fmt: skip
     if kind == "eye level" and looking.first_role(view.position, -1.0)[0] == "water":
