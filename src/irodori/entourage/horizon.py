@@ -96,7 +96,9 @@ def _tree_line(camera, bearings, ground, height, rng) -> list[Part]:
             slim = rng.uniform(0.28, 0.5)
             # Boughs about the crown, and sprays of leaves about each: no flake is larger than a spray.
             way = unit_rows(rng.normal(size=(BOUGHS, 3)) + [0, 0, 0.25])
-            bough = np.repeat(way * rng.uniform(0.55, 1.0, (BOUGHS, 1)), SPRAYS, axis=0) + rng.normal(0, 0.16, (BOUGHS * SPRAYS, 3))
+            bough = np.repeat(way * rng.uniform(0.55, 1.0, (BOUGHS, 1)), SPRAYS, axis=0) + rng.normal(
+                0, 0.16, (BOUGHS * SPRAYS, 3)
+            )
             at = np.array([*middle, ground + 0.55 * s]) + bough * s * (slim, slim, 0.45)
             crowns.append(at[:, None] + rng.normal(0, FLAKE * s, (len(at), 3, 3)))
         parts.append(Part(np.concatenate(crowns), foliage(tone), "planting"))

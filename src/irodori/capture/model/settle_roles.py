@@ -16,6 +16,9 @@ SAMPLES = 12
 OPEN = 0.6
 """Share of them that see the sky from which a surface lies in the open."""
 
+SQUARE = 60.0
+"""m² of what is called a floor and lies in the open from which it is a square's."""
+
 LOW = 1.2
 """m over the lowest open ground up to which what is level is walked on; what lies higher is a roof."""
 
@@ -45,7 +48,9 @@ def settle_roles(mesh: Mesh, rows: list[dict]) -> list[dict]:
     _boxes_are_no_plants(table, mesh, role)
     role[_grown(table, mesh, low, high) & ~named] = "planting"
     named |= role == "planting"
-    level = (up > 0.97) & np.isin(role, ("floor", "wall", "slab")) & ~(named & (role == "floor"))
+    # A floor that is called so lies outdoors where it is broad and there are roofs, but not over it.
+    kept = named & (role == "floor") & ~((area > SQUARE) & (role == "roof").any())
+    level = (up > 0.97) & np.isin(role, ("floor", "wall", "slab")) & ~kept
     level &= np.sort(high - low, axis=1)[:, 1] > BROAD
     if level.any():
         is_open = np.zeros(len(ids), bool)
@@ -56,7 +61,7 @@ def settle_roles(mesh: Mesh, rows: list[dict]) -> list[dict]:
             for k in np.flatnonzero(is_open):
                 if high[k, 2] > ground + LOW and not (named[k] and role[k] == "slab"):
                     role[k] = "roof"
-                elif not named[k]:
+                elif not named[k] or role[k] == "floor":
                     role[k] = "paving"
     _plates_are_whole(table, named, low, high, area, up, role)
     return [{**row, "role": str(r)} for row, r in zip(rows, role)]

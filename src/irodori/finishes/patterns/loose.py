@@ -129,7 +129,11 @@ def grass(row, u, v, fu, fv, seed, out):
     # Tufts stand, too: from the side they hide each other, where flat blots would be drawn out into streaks.
     standing = min(fu, fv) / max(foot, np.float32(1e-6))
     shown = np.float32(0.2) + np.float32(0.8) * standing
-    tone = np.float32(1) + (np.float32(0.34) * uneven * patches + np.float32(0.5) * tufts) * shown + np.float32(0.5) * blades
+    tone = (
+        np.float32(1)
+        + (np.float32(0.34) * uneven * patches + np.float32(0.5) * tufts) * shown
+        + np.float32(0.5) * blades
+    )
     tone += np.float32(0.15) * grain
     if row[MOTTLE] < MOWN:
         band = np.float32(np.sin(u * np.float32(2 * np.pi / 1.1)))
