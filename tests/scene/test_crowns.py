@@ -7,7 +7,7 @@ import pytest
 import irodori as iro
 from irodori.core.geometry import shapes
 from irodori.core.model import Mesh, ViewSpec
-from irodori.formats.mesh_file import Part
+from irodori.formats.parts import Part
 from irodori.scene.crowns import grow_crowns
 from irodori.scene.crowns.in_solids import sprays_in_solids
 from irodori.study.sample_view import view_parts

@@ -94,7 +94,7 @@ class FileLooks(Short):
     looks
         The materials.
     of
-        (S,) int16 by surface id: the row of `looks`, −1 for none.
+        (S,) int32 by surface id: the row of `looks`, −1 for none.
     at
         (T,) int32 by triangle: the row of `uv`, −1 for none.
     uv

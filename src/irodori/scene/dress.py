@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
-from typing import NamedTuple
 
 import numpy as np
 import pandas as pd
@@ -13,15 +12,15 @@ import pandas as pd
 from irodori.brief import Brief
 from irodori.brief.settings import development_of, settings_of
 from irodori.brief.understand import brief_in
-from irodori.core.colour import blackbody_rgb, hex_to_linear, linear_to_hex, luminance
+from irodori.core.colour import blackbody_rgb, luminance
 from irodori.core.errors import IrodoriError
 from irodori.core.liberty import ARTICULATION, DETAIL, LIFE, LOOSE, USUAL, read_liberty
 from irodori.core.model import Mesh
-from irodori.core.recipe import BriefChoice, DevelopmentChoice, FromModel, Recipe
+from irodori.core.recipe import BriefChoice, DevelopmentChoice, Recipe
 from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import present_kernel
-from irodori.entourage import Entry, Part, read_entourage
+from irodori.entourage import read_entourage
 from irodori.entourage.catalogue import check_season
 from irodori.entourage.entourage_list import EntourageList
 from irodori.finishes import FINISHES, Finish, Schedule, read_schedule
@@ -36,16 +35,14 @@ from irodori.scene.articulation import articulate, members_of
 from irodori.scene.asked import Acted, Asked, ask, asked_again, not_done, without_kinds
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
-from irodori.scene.crowns import grow_crowns
 from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
+from irodori.scene.growing import grow
 from irodori.scene.horizon import horizon_of
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.life import people_in
 from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
-from irodori.scene.near_grass import stand_grass
 from irodori.scene.neighbours import settle
-from irodori.scene.placeholders import find_placeholders
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
 
@@ -60,12 +57,6 @@ OUTSIDE, INSIDE = "golden hour", "morning, lamps on"
 
 FEWEST_UNITS = {"boards": 1.6, "seams": 1.6, "courses": 1.2}
 """Units across a member under which it is one piece, without joints."""
-
-ROUGH_FROM = 0.09
-"""Mottle of a finish from which grass is rough, not mown."""
-
-LEAVES = ("leaves", "crown")
-"""Patterns of finishes that are leaves."""
 
 IN_THE_CROWN = 0.6
 """Share of the light on a crown read as one mass that its leaves, which shade each other, give back of what one alone would."""
@@ -246,7 +237,7 @@ def prepare(
     beyond = own + len(far_shore.PARTS)
     # Of all surfaces: behind a crown some may show that were hidden.
     protected = protected_surfaces(structure, own)
-    growth = _grow(structure, mesh, assignments, scheduled, protected, liberty, first=beyond, seed=seed)
+    growth = grow(structure, mesh, assignments, scheduled, protected, liberty, first=beyond, seed=seed)
     assignments, blades = growth.assignments, growth.blades
     dressed, laid = growth.structure, growth.mesh
     plots = [entry for some in settled for entry in some.plot]
@@ -286,53 +277,6 @@ def prepare(
     )  # fmt: skip
 
 
-class _Growth(NamedTuple):
-    """What grows: the structure and mesh with it, assignments of what has leaves now, `leafed` (S,) bool, surfaces of `blades`, what is
-    `covered`, (H, W) each, and `entries` of what stands where placeholders were."""
-
-    structure: Structure
-    mesh: Mesh
-    assignments: list[Assignment]
-    leafed: np.ndarray
-    blades: tuple
-    covered: list[np.ndarray]
-    entries: tuple[Entry, ...]
-
-
-def _grow(
-    structure: Structure, mesh: Mesh, assignments: list[Assignment], scheduled: set[int], protected: np.ndarray, liberty: float, *,
-    first: int, seed: int,
-) -> _Growth:  # fmt: skip
-    """Let grow what came as a placeholder, a mass or a lawn, with the liberty for it; `first` is the id of the first new surface."""
-    count = len(protected)
-    out = _Growth(structure, mesh, assignments, np.zeros(count, bool), (), [], ())
-    if liberty < DETAIL:
-        return out
-    as_modelled = isinstance(structure.origin, FromModel) and structure.origin.as_modelled
-    if not as_modelled:
-        named = np.zeros(count, bool)
-        named[[s for s in scheduled if s < count]] = True
-        placed = find_placeholders(structure, mesh, named)
-        if placed is not None:
-            out = out._replace(
-                structure=placed.structure, mesh=placed.mesh, covered=[placed.covered], entries=placed.entries
-            )
-        grown = grow_crowns(out.structure, out.mesh, _leafy(assignments, mesh, count), protected, seed)
-        if grown is not None:
-            out = out._replace(
-                assignments=[_with_leaves(a) if grown.surfaces[a.surface] else a for a in assignments],
-                structure=replace(out.structure, fragments=grown.fragments), mesh=grown.mesh, leafed=grown.surfaces,
-                covered=[*out.covered, grown.covered],
-            )  # fmt: skip
-    grass = stand_grass(out.structure, out.mesh, _lawns(structure, assignments), protected, first=first, seed=seed)
-    if grass is None:
-        return out
-    return out._replace(
-        structure=replace(out.structure, fragments=grass.fragments), mesh=grass.mesh,
-        blades=tuple(_blades_of(colour) for colour in grass.colours), covered=[*out.covered, grass.covered],
-    )  # fmt: skip
-
-
 def _rooms(structure: Structure, mesh: Mesh, kind: np.ndarray, liberty: float) -> np.ndarray:
     """Rooms to be imagined behind glass, (S, 4); none without the liberty for it."""
     if liberty < LOOSE:
@@ -345,39 +289,6 @@ def _brighter(light: Light, stops: float) -> Light:
     told = {**light.parameters, "exposure": light.parameters.get("exposure", 0.0) + stops}
     brighter = replace(light, exposure=light.exposure + stops, parameters=told)
     return sealed(brighter) if light.parameters.get("seal") == seal_of(light) else brighter
-
-
-def _leafy(assignments: list[Assignment], mesh: Mesh, count: int) -> np.ndarray:
-    """Surfaces (S,) bool whose finish is leaves. Those that are parted keep their outlines."""
-    leafy = np.zeros(count, bool)
-    leafy[[a.surface for a in assignments if a.finish.pattern in LEAVES]] = True
-    leafy[[*mesh.parts, *mesh.parts.values()]] = False
-    return leafy
-
-
-def _lawns(structure: Structure, assignments: list[Assignment]) -> dict[int, tuple[np.ndarray, bool]]:
-    """Surfaces of grass on the ground: colour (3,) linear, and whether it is rough."""
-    found = structure.surfaces.set_index("id")
-    out = {}
-    for given in assignments:
-        finish = given.finish
-        if finish.pattern == "grass" and finish.family == "ground" and given.surface in found.index:
-            colour = np.array(found["colour"][given.surface]) if finish.as_found else hex_to_linear(finish.colour)
-            out[given.surface] = colour, finish.mottle >= ROUGH_FROM
-    return out
-
-
-def _blades_of(colour: np.ndarray) -> tuple[Part, Finish]:
-    """The surface of blades of one colour (3,) linear."""
-    finish = FINISHES["foliage"].changed(colour=linear_to_hex(np.clip(colour, 0.004, 0.8)))
-    return Part(np.zeros((0, 3, 3)), finish, "planting"), finish
-
-
-def _with_leaves(given: Assignment) -> Assignment:
-    """A crown's assignment once it has leaves: its finish is no longer that of a mass."""
-    if given.finish.pattern == "leaves":
-        return given
-    return replace(given, finish=FINISHES["foliage"].changed(colour=given.finish.colour))
 
 
 def _breadths(mesh: Mesh, count: int) -> np.ndarray:

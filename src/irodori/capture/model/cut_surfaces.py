@@ -5,13 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+import pandas as pd
 from numba import njit
 
+from irodori.capture.model.flush_faces import first_of_each, lifts_of
 from irodori.capture.model.smooth_groups import smooth_groups
 from irodori.core.geometry.frames import face_normals
 from irodori.core.model import Mesh
 from irodori.core.roles import role_from_words
-from irodori.formats.mesh_file import Part, looks_of_parts
+from irodori.formats.parts import Part, looks_of_parts
 
 SMALLEST = 1e-10
 """m² of a triangle that counts."""
@@ -37,7 +39,7 @@ def cut_surfaces(parts: list[Part]) -> tuple[Mesh, list[dict]]:
     looks = looks_of_parts(parts)
     normals = face_normals(soup)
     area = np.linalg.norm(normals, axis=1) / 2
-    solid = area > SMALLEST
+    solid = (area > SMALLEST) & first_of_each(soup)
     if not solid.all():
         soup, owner, normals, area = soup[solid], owner[solid], normals[solid], area[solid]
         looks = looks.keep(solid) if looks is not None else None
@@ -53,10 +55,25 @@ def cut_surfaces(parts: list[Part]) -> tuple[Mesh, list[dict]]:
         soup, owner, normals, area, label = soup[order], owner[order], normals[order], area[order], label[order]
         looks = looks.keep(order) if looks is not None else None
     rows = _rows(parts, named, soup, owner, normals, area, label)
+    soup = _lifted(rows, soup, normals, label)
     if looks is not None:
         starts = np.flatnonzero(np.diff(label, prepend=-1))
-        looks = replace(looks, of=np.concatenate([[-1], looks.of[owner[starts]]]).astype(np.int16))
+        looks = replace(looks, of=np.concatenate([[-1], looks.of[owner[starts]]]).astype(np.int32))
     return Mesh(soup.astype(np.float32), (label + 1).astype(np.int32), looks=looks), rows
+
+
+def _lifted(rows: list[dict], soup: np.ndarray, normals: np.ndarray, label: np.ndarray) -> np.ndarray:
+    """Triangles with what lies flush on something larger a little over it."""
+    starts = np.flatnonzero(np.diff(label, prepend=-1))
+    low = np.minimum.reduceat(soup.min(axis=1), starts)
+    high = np.maximum.reduceat(soup.max(axis=1), starts)
+    table = pd.DataFrame(rows)
+    lifts = lifts_of(table, low, high, table["area_m2"].to_numpy(float))
+    if not lifts.any():
+        return soup
+    for row, lift in zip(rows, lifts.tolist()):
+        row["offset"] += lift
+    return soup + (lifts[label][:, None] * normals)[:, None]
 
 
 def _named(part: Part) -> str | None:

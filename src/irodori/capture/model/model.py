@@ -33,7 +33,8 @@ from irodori.core.units import METRES
 from irodori.formats.file_frame import file_frame
 from irodori.formats.gltf_file import FileCamera
 from irodori.formats.ifc_file import ifc_north
-from irodori.formats.mesh_file import Part, read_cameras, read_parts
+from irodori.formats.mesh_file import read_cameras, read_parts
+from irodori.formats.parts import Part
 
 if TYPE_CHECKING:
     import pandas as pd

@@ -18,7 +18,8 @@ def _root(parent, i):
 
 
 @njit(cache=True, nogil=True)
-def _mixed(a, b, c):
+def mixed(a, b, c):
+    """One number of three, so mixed that it can be a place in a table (SplitMix64: Steele, Lea and Flood, OOPSLA 2014)."""
     h = np.uint64(a) * np.uint64(0x9E3779B97F4A7C15)
     h = (h ^ (h >> np.uint64(29)) ^ np.uint64(b)) * np.uint64(0xBF58476D1CE4E5B9)
     h = (h ^ (h >> np.uint64(32)) ^ np.uint64(c)) * np.uint64(0x94D049BB133111EB)
@@ -33,7 +34,7 @@ def _weld(soup, first, last, cell, table, mask):
             x = np.int64(np.rint(soup[t, c, 0] * CELLS))
             y = np.int64(np.rint(soup[t, c, 1] * CELLS))
             z = np.int64(np.rint(soup[t, c, 2] * CELLS))
-            slot = np.int64(_mixed(x, y, z) & np.uint64(mask))
+            slot = np.int64(mixed(x, y, z) & np.uint64(mask))
             own = (t - first) * 3 + c
             while True:
                 other = table[slot]
@@ -60,7 +61,7 @@ def _join(normals, first, last, cell, table, edge, mask, cosine, parent):
             a, b = cell[(t - first) * 3 + c], cell[(t - first) * 3 + (c + 1) % 3]
             if a > b:
                 a, b = b, a
-            slot = np.int64(_mixed(a, b, 0) & np.uint64(mask))
+            slot = np.int64(mixed(a, b, 0) & np.uint64(mask))
             while table[slot] >= 0 and (edge[slot, 0] != a or edge[slot, 1] != b):
                 slot = (slot + 1) & mask
             other = table[slot]

@@ -41,7 +41,7 @@ def file_textures(mesh: Mesh, as_found: np.ndarray) -> FileTextures | None:
     looks = mesh.looks
     if looks is None:
         return None
-    of = np.full(len(as_found), -1, np.int16)
+    of = np.full(len(as_found), -1, np.int32)
     count = min(len(of), len(looks.of))
     of[:count] = np.where(as_found[:count], looks.of[:count], -1)
     row_of = of[mesh.surface]
