@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from pathlib import Path
 
+import numpy as np
+
 import irodori
 from irodori.brief import Brief, understand
 from irodori.capture import open_capture, open_model
@@ -12,6 +14,7 @@ from irodori.capture.model.model import WHOLE_FILES, kept_view
 from irodori.core import late
 from irodori.core.capture import Capture
 from irodori.core.errors import CaptureError, RecipeError
+from irodori.core.model import ViewSpec
 from irodori.core.progress import Progress
 from irodori.core.recipe import BriefChoice, FromCapture, FromModel, FromStructure, LightChoice, Recipe
 from irodori.core.scene import Scene
@@ -20,11 +23,15 @@ from irodori.engine.rays.ray_scene import present_kernel, ray_kernel
 from irodori.finishes import Schedule, read_schedule
 from irodori.formats.made_before import made_before
 from irodori.formats.read_image import file_digest
-from irodori.light import read_lamps
+from irodori.light import make_light, read_lamps
 from irodori.light.in_recipes import light_from
 from irodori.picture import Picture, render
 from irodori.scene import dress
+from irodori.scene.dress import OUTSIDE
 from irodori.structure import read_structure
+
+LOW_SUN = 0.03
+"""Sine of the sun's height from which a view is chosen by it."""
 
 
 @dataclass(frozen=True)
@@ -179,7 +186,8 @@ class Job:
         whole = all(path.is_file() for path in read) and all(path.suffix.lower() in WHOLE_FILES for path in paths)
         if not (cache and whole):
             return self._take_view(source, paths, progress)
-        made_from = source, self.exact, present_kernel(), paths, [file_digest(path) for path in read]
+        sun = self._sun(source.north) if source.view is None and source.camera is None else None
+        made_from = source, sun, self.exact, present_kernel(), paths, [file_digest(path) for path in read]
         return made_before("view", lambda: self._take_view(source, paths, progress), *made_from)
 
     def _take_view(self, source: FromModel, paths: list[Path], progress: Progress | None) -> Capture:
@@ -189,14 +197,26 @@ class Job:
         ).massed(*source.massing)  # fmt: skip
         if self.exact and source.digest and model.data.digest != source.digest:
             raise RecipeError(f"The model '{paths[0]}' has changed since '{self._name}' was made")
-        view = source.view
+        view: str | ViewSpec | None = source.view
         if source.camera is not None:
             view = kept_view(source.view or "view", source.camera)
+        elif view is None:
+            view = model.default_view(self._sun(source.north))
         return model.view(
             view, width=source.width, height=source.height, ground=source.ground, style=source.style,
             compose=source.compose if source.camera is None else None, cutaway=source.cutaway and source.camera is None,
             as_modelled=source.as_modelled, progress=progress,
         )  # fmt: skip
+
+    def _sun(self, north: float) -> float | None:
+        """From where the sun of the light that was told shines, degrees clockwise from the model's +y; None where it does not, or the
+        light follows the view."""
+        told = self.recipe.light
+        if isinstance(told, LightChoice) and "sun " in told.name:
+            return None
+        light = make_light(told.name or OUTSIDE, north=north) if isinstance(told, LightChoice) else light_from(told)
+        way = light.dome.sun_direction
+        return None if way[2] < LOW_SUN else float(np.degrees(np.arctan2(way[0], way[1])) % 360)
 
     def _found(self, file: str | Path, digest: str | None) -> Path:
         """The file, where the recipe says, or under its name beside the picture."""

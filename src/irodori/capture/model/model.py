@@ -72,15 +72,18 @@ class Model:
 
         return Model(reshaped(self.data, changes)) if changes else self
 
-    def default_view(self) -> ViewSpec:
-        """The first camera of the file, else the view that shows best what the model is about."""
-        return self.data.views[0] if self.data.views else self.best_views(1)[0]
+    def default_view(self, sun: float | None = None) -> ViewSpec:
+        """The first camera of the file, else the view that shows best what the model is about; `sun` as for `best_views`."""
+        return self.data.views[0] if self.data.views else self.best_views(1, sun)[0]
 
-    def best_views(self, count: int = 8) -> list[ViewSpec]:
-        """The views that a photographer would take, best first: from outside, or of a room from inside; their names ask for them again."""
+    def best_views(self, count: int = 8, sun: float | None = None) -> list[ViewSpec]:
+        """The views that a photographer would take, best first: from outside, or of a room from inside; their names ask for them again.
+
+        With `sun`, its bearing in degrees clockwise from the model's +y, views that it lights from the side are better.
+        """
         kinds = ("eye level", "three-quarter", "aerial", "interior")
         out: list[ViewSpec] = []
-        for one in best_views(self.data, kinds, count=count):
+        for one in best_views(self.data, kinds, count=count, sun=sun):
             away = np.array(one.view.position) - one.view.target
             bearing = (np.degrees(np.arctan2(away[0], away[1])) - self.data.north) % 360
             told = len(out) + 1 if one.kind == "interior" else f"{bearing:.0f}"

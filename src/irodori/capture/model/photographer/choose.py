@@ -61,6 +61,9 @@ TELLS_OF_FRONTS = {"door": 7.0, "sign": 6.0, "glazing": 2.0, "stair": 1.5, "rail
 FRONT, FACED = 1.2, 0.72
 """How much it is worth that the front is faced, and the cosine from which it is."""
 
+SUNLIT = 0.5
+"""How much it is worth that the sun comes from the side."""
+
 MOST_SPOTS = 32
 """Places in a room from which one looks about."""
 
@@ -83,8 +86,8 @@ class Chosen:
 class Looking:
     """A model being looked at."""
 
-    def __init__(self, data: ModelData) -> None:
-        self.data, self.subject = data, subject_of(data)
+    def __init__(self, data: ModelData, sun: float | None = None) -> None:
+        self.data, self.subject, self.sun = data, subject_of(data), sun
         self.rays = RayScene(data.mesh.triangles)
         self.alone = RayScene(data.mesh.triangles[self.subject.own[data.mesh.surface]])
         self.normals = data.mesh.normals()
@@ -127,6 +130,7 @@ class Looking:
 
 def best_views(
     data: ModelData, kinds: Sequence[str] = ("eye level", "three-quarter"), *, bearing: float | None = None, count: int = 1,
+    sun: float | None = None,
 ) -> list[Chosen]:  # fmt: skip
     """The best views of a model, best first and each from somewhere else.
 
@@ -138,13 +142,15 @@ def best_views(
         From where one looks, degrees clockwise from the model's +y; None chooses.
     count
         How many.
+    sun
+        From where the sun shines, degrees clockwise from the model's +y; None does not ask.
 
     Returns
     -------
     list of Chosen
         Empty where nothing can be seen so.
     """
-    looking = Looking(data)
+    looking = Looking(data, sun)
     outside = [k for k in kinds if k != "interior"]
     if looking.subject.size.max() < SMALLEST_BUILDING and "three-quarter" in outside:
         outside = ["three-quarter"]
@@ -297,12 +303,21 @@ def _judged(looking: Looking, view: ViewSpec, kind: str) -> Chosen:
     # A front is seen well up to some way round its corner.
     faced = min(float(away[:2] @ looking.front / max(np.linalg.norm(away), 1e-9)), FACED) / FACED
     score = (
-        FRONT * faced + 1.1 * min(rich, 3.0) + 0.45 * many + 0.9 * second + 0.7 * door - 3.2 * hidden - 2.5 * cut - 6.0 * float(near.mean())
+        _lit(looking.sun, away) + FRONT * faced + 1.1 * min(rich, 3.0) + 0.45 * many + 0.9 * second + 0.7 * door - 3.2 * hidden - 2.5 * cut - 6.0 * float(near.mean())
         - 3.0 * max(0.0, 0.4 - width) - 3.0 * max(0.0, width - 0.75) + USUAL[kind if low_building else ""]
     )  # fmt: skip
     if kind == "eye level" and looking.first_role(view.position, -1.0)[0] == "water":
         score -= 0.5
     return Chosen(view, float(score), kind)
+
+
+def _lit(sun: float | None, away: np.ndarray) -> float:
+    """What it is worth that the sun, from a bearing, comes from the side for a camera that lies `away` (3,) from what it looks at: one
+    face is lit then and one in shade. Best over one's shoulder, worst against it."""
+    if sun is None:
+        return 0.0
+    turned = abs((np.degrees(np.arctan2(away[0], away[1])) - sun + 180) % 360 - 180)
+    return SUNLIT * float(np.interp(turned, (0, 35, 80, 120, 180), (0.4, 1.0, 1.0, 0.0, -0.5)))
 
 
 def _second_face(normals: np.ndarray) -> float:
