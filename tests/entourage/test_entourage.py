@@ -29,6 +29,10 @@ def yard(tmp_path_factory):
     for name, low, high in (("ground", (-60, -60, -0.5), (60, 60, 0.0)), ("wall", (-4, 0, 0), (4, 0.4, 3))):
         box = trimesh.creation.box(bounds=(low, high))
         box.apply_transform(trimesh.transformations.rotation_matrix(-math.pi / 2, [1, 0, 0]))
+        grey = 60 if name == "ground" else 150
+        box.visual = trimesh.visual.TextureVisuals(
+            material=trimesh.visual.material.PBRMaterial(name=name, baseColorFactor=[grey, grey, grey, 255])
+        )
         scene.add_geometry(box, node_name=name, geom_name=name)
     scene.export(folder / "yard.glb")
     (folder / "views.toml").write_text(

@@ -309,7 +309,9 @@ def _global_motion(base: Evidence, other: Evidence, pieces: EdgePieces, home, fo
         good = np.isfinite(place) & (height > (4 * WEAKEST_PICTURE) ** 2)
         if good.sum() < 8:
             return solution
-        more = fit_similarity(pieces.centre[good], pieces.normal[good], (place - home)[good], weight[good], middle)
+        more = fit_similarity(
+            pieces.centre[good], pieces.normal[good], (place - home)[good], weight[good], middle, solution
+        )
         solution = solution + more
         if np.abs(more[:2]).max() < 0.01 and np.abs(more[2:]).max() * middle.max() < 0.01:
             break

@@ -8,6 +8,9 @@ import numpy as np
 
 COARSE_SIDE = 640
 
+REST = 0.04
+"""How strongly a motion is pulled to rest, beside evidence all over the picture: it takes a thousandth or two off what is seen whole."""
+
 
 def coarse_shift(reference: np.ndarray, picture: np.ndarray) -> np.ndarray:
     """Whole-picture shift (2,) px from gradient energies (H, W) by phase correlation (Kuglin & Hines, 1975).
@@ -29,8 +32,8 @@ def coarse_shift(reference: np.ndarray, picture: np.ndarray) -> np.ndarray:
 
 
 def fit_similarity(
-    centre: np.ndarray, normal: np.ndarray, drift: np.ndarray, weight: np.ndarray, middle: np.ndarray
-) -> np.ndarray:
+    centre: np.ndarray, normal: np.ndarray, drift: np.ndarray, weight: np.ndarray, middle: np.ndarray, so_far: np.ndarray | None = None
+) -> np.ndarray:  # fmt: skip
     """Shift x, shift y (px), scale − 1 and rotation (radians) that best explain drifts across edges.
 
     Parameters
@@ -41,6 +44,8 @@ def fit_similarity(
         (P,) px.
     middle
         (2,) px: the point about which scale and rotation are measured.
+    so_far
+        (4,) of which the motion is more; None for none.
 
     Returns
     -------
@@ -55,13 +60,15 @@ def fit_similarity(
     )
     unit = np.array([1.0, 1.0, np.abs(rel).max() + 1, np.abs(rel).max() + 1])
     design = design / unit
+    rest = np.zeros(4) if so_far is None else -so_far * unit
     w = weight.copy()
     solution = np.zeros(4)
     for _ in range(12):
         root = np.sqrt(w)[:, None]
-        # A faint pull to rest keeps one-directional evidence from running away.
-        lhs = np.concatenate([design * root, 1e-3 * np.eye(4) * math.sqrt(max(w.sum(), 1e-9))])
-        solution = np.linalg.lstsq(lhs, np.concatenate([drift * root[:, 0], np.zeros(4)]), rcond=None)[0]
+        # A pull to rest keeps evidence from one direction, or from one side, from running away.
+        pull = REST * math.sqrt(max(w.sum(), 1e-9))
+        lhs = np.concatenate([design * root, pull * np.eye(4)])
+        solution = np.linalg.lstsq(lhs, np.concatenate([drift * root[:, 0], pull * rest]), rcond=None)[0]
         left = drift - design @ solution
         spread = max(1.5 * float(np.median(np.abs(left))), 0.05)
         w = weight / (1 + (left / spread) ** 2)

@@ -110,8 +110,12 @@ def _stand(structure: Structure, mesh: Mesh, lawns, protected: np.ndarray, first
         return None
     broader = np.sqrt(max(total / MOST, 1.0))
     chosen = rng.choice(len(y), count, p=wanted / total)
-    origins, ways = camera.rays(x[chosen] + rng.uniform(0, 1, count), y[chosen] + rng.uniform(0, 1, count))
-    root = origins + ways * depth[chosen][:, None]
+    origins, aside = camera.rays(x[chosen] + rng.uniform(0, 1, count), y[chosen] + rng.uniform(0, 1, count))
+    # Elsewhere in the pixel the ground is nearer or further off: where its plane is met.
+    normal = structure.normal[y[chosen], x[chosen]].astype(float)
+    across = (normal * aside).sum(axis=1)
+    met = depth[chosen] * (normal * ways[chosen]).sum(axis=1) / np.where(np.abs(across) > 1e-6, across, 1e-6)
+    root = origins + aside * np.clip(met, 0.5 * depth[chosen], 1.5 * depth[chosen])[:, None]
     high = (tall[chosen] * rng.uniform(0.55, 1.1, count))[:, None]
     turn = rng.uniform(0, 2 * np.pi, count)
     side = np.column_stack([np.cos(turn), np.sin(turn), np.zeros(count)]) * (0.5 * broader * width[chosen])[:, None]
