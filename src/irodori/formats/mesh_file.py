@@ -46,8 +46,10 @@ def read_parts(path: str | Path) -> list[Part]:
             found = gltf_parts(Gltf(path))
         else:
             found = list(_other_parts(path))
-    except ModelError:
-        raise
+    except ModelError as error:
+        if str(path) in str(error):
+            raise
+        raise ModelError(f"'{path}' is damaged or not a model: {error}") from None
     except MemoryError:
         raise ModelError(f"'{path}' is too large to be opened here") from None
     except Exception as error:  # readers raise whatever their parser does

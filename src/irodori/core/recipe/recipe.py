@@ -381,8 +381,8 @@ class Recipe(_Part):
     def difference(self, other: Recipe) -> list[str]:
         """Which decisions differ, one sentence each; empty when all are the same. What merely came of them does not count.
 
-        >>> Recipe().difference(Recipe(light=LightChoice(name="dusk")))
-        ["light: 'golden hour' here, 'dusk' there"]
+        >>> Recipe(light=LightChoice(name="noon")).difference(Recipe(light=LightChoice(name="dusk")))
+        ["light: 'noon' here, 'dusk' there"]
         """
         return list(differences(self, other))
 
