@@ -8,7 +8,7 @@ import irodori as iro
 from irodori.core.colour import decode_srgb, encode_8_bit, encode_srgb
 from irodori.demo.files import demo_path
 from irodori.formats.exr import write_exr
-from irodori.formats.mesh_file import read_parts
+from irodori.formats.model.mesh_file import read_parts
 from irodori.formats.write_image import write_image
 
 SCENE = np.zeros((64, 96, 3), np.uint8)

@@ -9,16 +9,7 @@ from irodori.capture.model.cut_open import CUT, cut_open
 from irodori.capture.model.views import find_view
 from irodori.core.model import ModelData
 from irodori.core.roles import ROLES
-
-
-def saved(tmp_path, parts):
-    scene = trimesh.Scene()
-    for name, mesh in parts.items():
-        mesh = mesh.copy()
-        mesh.apply_transform(trimesh.transformations.rotation_matrix(-np.pi / 2, (1, 0, 0)))
-        scene.add_geometry(mesh, node_name=name, geom_name=name)
-    scene.export(tmp_path / "a.glb")
-    return iro.open_model(tmp_path / "a.glb")
+from named_models import saved
 
 
 def box(low, high):

@@ -4,18 +4,8 @@ import numpy as np
 import pytest
 import trimesh
 
-import irodori as iro
 from irodori.capture.model.flush_faces import LIFT, first_of_each
-
-
-def saved(tmp_path, parts):
-    scene = trimesh.Scene()
-    for name, mesh in parts.items():
-        mesh = mesh.copy()
-        mesh.apply_transform(trimesh.transformations.rotation_matrix(-np.pi / 2, (1, 0, 0)))
-        scene.add_geometry(mesh, node_name=name, geom_name=name)
-    scene.export(tmp_path / "a.glb")
-    return iro.open_model(tmp_path / "a.glb")
+from named_models import saved
 
 
 def plate(low, high, z=0.0):

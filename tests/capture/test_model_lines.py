@@ -6,7 +6,7 @@ import pytest
 import irodori as iro
 from irodori.core.geometry import shapes
 from irodori.core.lines import FOLD, OUTLINE, line_sides
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.study.sample_view import view_parts
 
 LOW, HIGH = np.array([-2.0, 0.0, 0.0]), np.array([2.0, 3.0, 3.0])

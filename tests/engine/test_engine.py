@@ -13,7 +13,7 @@ from irodori.core.scene import SKY_COLUMNS, SKY_ROWS, Light, SkyDome
 from irodori.demo.files import demo_path
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.engine.surface.fresnel import fresnel_dielectric, fresnel_double_glazing
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.scene.likely import LIKELY
 
 

@@ -7,7 +7,7 @@ import irodori as iro
 from irodori.core.geometry import shapes
 from irodori.core.model import ViewSpec
 from irodori.engine.surface.fresnel import fresnel_double_glazing
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.study.sample_view import view_parts
 
 WHITE = (0.7, 0.7, 0.7)

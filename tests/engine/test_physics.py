@@ -17,7 +17,7 @@ from irodori.core.scene import row_elevations
 from irodori.engine.light.sunlight import BOTH, NONE, Sun, sun_share, sun_visibility
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.engine.stage import SEEN, as_seen
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.light.sky import clear_sky
 from irodori.light.sun_position import sun_position
 

@@ -5,7 +5,7 @@ import numpy as np
 import irodori as iro
 from irodori.core.geometry import shapes
 from irodori.core.model import ViewSpec
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.study.sample_view import view_parts
 
 

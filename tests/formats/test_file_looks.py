@@ -119,9 +119,22 @@ def chequers():
     return fields, np.repeat(np.repeat(fields, 32, axis=0), 32, axis=1)
 
 
-def assert_colours(look, want):
+def painted(pixels, **more):
+    """A material with a texture and no metal."""
+    return {"pbrMetallicRoughness": {"baseColorTexture": {"index": pixels}, "metallicFactor": 0, **more}}
+
+
+@pytest.fixture
+def panel(tmp_path, chequers):
+    """The view of a square that shows the chequers."""
+    sample = Sample()
+    sample.square("panel", painted(sample.texture(chequers[1])))
+    return iro.open_model(sample.save(tmp_path / "a.glb")).view("elevation south", width=200, ground=False).exact
+
+
+def assert_colours(albedo, want):
     """Within 1/255 of sRGB colours."""
-    assert np.abs(encode_srgb(look.albedo) - np.array(want) / 255.0).max() < 1 / 255
+    assert np.abs(encode_srgb(albedo) - np.array(want) / 255.0).max() < 1 / 255
 
 
 def test_base_colours_are_the_texture_s_at_every_place(tmp_path, chequers):
@@ -143,18 +156,11 @@ def test_base_colours_are_the_texture_s_at_every_place(tmp_path, chequers):
     look, scene = looked_at(
         sample.save(tmp_path / "a.glb"), [(0.5, 1.5), (1.5, 1.5), (0.5, 0.5), (1.5, 0.5), (3.5, 1.5), (4.5, 0.5)]
     )
-    assert_colours(Look4(look, 4), fields.reshape(4, 3))
+    assert_colours(look.albedo[:4], fields.reshape(4, 3))
     assert np.allclose(look.albedo[4], decode_srgb(fields[0, 0] / 255.0) * [0.5, 0.25, 1.0], atol=1 / 400)
     assert np.allclose(look.albedo[5], decode_srgb(fields[1, 1] / 255.0) * [0.5, 0.25, 1.0], atol=1 / 400)
     assert np.allclose(look.rough[:4], 0.9**2, atol=1e-3)
     assert {a["why"] for a in scene.assignments} == {"as its file says"}
-
-
-class Look4:
-    """The first few places of a look."""
-
-    def __init__(self, look, count):
-        self.albedo = look.albedo[:count]
 
 
 @pytest.mark.parametrize(
@@ -175,7 +181,7 @@ def test_textures_are_moved_scaled_and_turned(tmp_path, chequers, moved, spot, f
     told = {"index": sample.texture(pixels), "extensions": {"KHR_texture_transform": moved}}
     sample.square("panel", {"pbrMetallicRoughness": {"baseColorTexture": told, "metallicFactor": 0}})
     look, _ = looked_at(sample.save(tmp_path / "a.glb"), [spot])
-    assert_colours(look, [fields[field]])
+    assert_colours(look.albedo, [fields[field]])
 
 
 def test_the_second_set_of_coordinates_and_flipped_faces(tmp_path, chequers):
@@ -191,7 +197,7 @@ def test_the_second_set_of_coordinates_and_flipped_faces(tmp_path, chequers):
             turn=turn,
         )
     look, _ = looked_at(sample.save(tmp_path / "a.glb"), [(0.5, 1.5), (3.5, 1.5)])
-    assert_colours(look, [fields[0, 1], fields[0, 1]])
+    assert_colours(look.albedo, [fields[0, 1], fields[0, 1]])
 
 
 @pytest.mark.parametrize(
@@ -206,7 +212,7 @@ def test_beyond_its_edge_a_texture_goes_on_as_its_sampler_says(tmp_path, chequer
         "panel", {"pbrMetallicRoughness": {"baseColorTexture": {"index": texture}, "metallicFactor": 0}}, uv=uv
     )
     look, _ = looked_at(sample.save(tmp_path / "a.glb"), [(0.5, 1.5)])
-    assert_colours(look, [fields[field]])
+    assert_colours(look.albedo, [fields[field]])
     own = FileMap(pixels, wrap=(name, REPEAT))
     assert np.array_equal(own.at(np.array([[1.25, 0.125]]))[0, :3], fields[field])
 
@@ -214,9 +220,7 @@ def test_beyond_its_edge_a_texture_goes_on_as_its_sampler_says(tmp_path, chequer
 def test_far_off_a_texture_is_its_mean(tmp_path, chequers):
     fields, pixels = chequers
     sample = Sample()
-    sample.square(
-        "panel", {"pbrMetallicRoughness": {"baseColorTexture": {"index": sample.texture(pixels)}, "metallicFactor": 0}}
-    )
+    sample.square("panel", painted(sample.texture(pixels)))
     look, _ = looked_at(sample.save(tmp_path / "a.glb"), [(1.0, 1.0)], foot=2.0)
     mean = decode_srgb(fields.reshape(4, 3) / 255.0).mean(axis=0)
     assert np.abs(encode_srgb(look.albedo[0]) - encode_srgb(mean)).max() < 2 / 255
@@ -317,28 +321,16 @@ def test_transmission_emission_and_lamps(tmp_path):
     assert scene.lamps.axis[bulb] == pytest.approx([0, 1, 0], abs=1e-5)  # −z of the node: +y of the world
 
 
-def test_a_schedule_replaces_what_the_file_brings(tmp_path, chequers):
-    _, pixels = chequers
-    sample = Sample()
-    sample.square(
-        "panel", {"pbrMetallicRoughness": {"baseColorTexture": {"index": sample.texture(pixels)}, "metallicFactor": 0}}
-    )
-    structure = iro.open_model(sample.save(tmp_path / "a.glb")).view("elevation south", width=200, ground=False).exact
-    scene = iro.dress(structure, "where,finish\nname panel,oiled oak\n")
+def test_a_schedule_replaces_what_the_file_brings(panel):
+    scene = iro.dress(panel, "where,finish\nname panel,oiled oak\n")
     assert [a["finish"] for a in scene.assignments] == ["oiled oak"]
 
 
-def test_a_structure_keeps_what_its_file_said(tmp_path, chequers):
-    _, pixels = chequers
-    sample = Sample()
-    sample.square(
-        "panel", {"pbrMetallicRoughness": {"baseColorTexture": {"index": sample.texture(pixels)}, "metallicFactor": 0}}
-    )
-    structure = iro.open_model(sample.save(tmp_path / "a.glb")).view("elevation south", width=200, ground=False).exact
-    structure.save(tmp_path / "held.exr")
+def test_a_structure_keeps_what_its_file_said(tmp_path, panel):
+    panel.save(tmp_path / "held.exr")
     want, got = (
         iro.render(iro.dress(one, None, "noon"), "draft").encoded
-        for one in (structure, iro.Structure.load(tmp_path / "held.exr"))
+        for one in (panel, iro.Structure.load(tmp_path / "held.exr"))
     )
     assert np.array_equal(want, got)
     # Two halves of another hue: the texture is in the picture.

@@ -93,7 +93,7 @@ def test_collada_and_3mf_say_their_axis_and_unit(tmp_path):
 
 def test_damaged_files_of_each_kind_are_said(tmp_path):
     from irodori.core.errors import ModelError
-    from irodori.formats.mesh_file import SUFFIXES
+    from irodori.formats.model.mesh_file import SUFFIXES
 
     for suffix in SUFFIXES:
         path = tmp_path / f"bad{suffix}"

@@ -12,7 +12,7 @@ from irodori.core.model import ViewSpec
 from irodori.core.scene import sky_illuminance
 from irodori.engine.light.night_sky import add_disc, add_stars
 from irodori.finishes import FINISHES
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.light import LIGHTS, WEATHERS, make_light
 from irodori.scene.detail import colours_of_leaves
 

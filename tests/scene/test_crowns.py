@@ -7,9 +7,9 @@ import pytest
 import irodori as iro
 from irodori.core.geometry import shapes
 from irodori.core.model import Mesh, ViewSpec
-from irodori.formats.parts import Part
-from irodori.scene.crowns import grow_crowns
-from irodori.scene.crowns.in_solids import sprays_in_solids
+from irodori.formats.model.parts import Part
+from irodori.scene.growing.crowns import grow_crowns
+from irodori.scene.growing.crowns.in_solids import sprays_in_solids
 from irodori.study.sample_view import view_parts
 from painter import camera_at, opened, paint
 

@@ -6,9 +6,9 @@ import pytest
 import irodori as iro
 from irodori.core.geometry import shapes
 from irodori.core.model import ViewSpec
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.scene.far_shore import PARTS
-from irodori.scene.near_grass import FARTHEST, MOST
+from irodori.scene.growing.near_grass import FARTHEST, MOST
 from irodori.study.sample_view import view_parts
 
 

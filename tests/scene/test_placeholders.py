@@ -6,7 +6,8 @@ import trimesh
 from trimesh.transformations import rotation_matrix, translation_matrix
 
 import irodori as iro
-from irodori.scene.placeholders import find_placeholders
+from irodori.scene.growing.placeholders import find_placeholders
+from named_models import saved
 
 KINDS = {
     "ball tree": (8.0, -2.0, 6.0, 4.0), "Eiche": (-8.0, -3.0, 9.0, 6.0), "cone": (12.0, 3.0, 7.0, 3.0), "card birch": (-12.0, 4.0, 8.0, 4.0),
@@ -23,13 +24,11 @@ def ball_on_a_stick(height, spread):
 
 @pytest.fixture(scope="module")
 def model(tmp_path_factory):
-    scene = trimesh.Scene()
+    parts = {}
 
     def add(name, mesh, x=0.0, y=0.0):
-        mesh = mesh.copy()
-        mesh.apply_translation((x, y, 0))
-        mesh.apply_transform(rotation_matrix(-np.pi / 2, (1, 0, 0)))
-        scene.add_geometry(mesh, node_name=name, geom_name=name)
+        parts[name] = mesh.copy()
+        parts[name].apply_translation((x, y, 0))
 
     add("lawn", trimesh.creation.box(bounds=((-30, -30, -0.2), (30, 30, 0))))
     add("house wall", trimesh.creation.box(bounds=((-4, 6, 0), (4, 12, 5))))
@@ -55,9 +54,7 @@ def model(tmp_path_factory):
     car.apply_transform(rotation_matrix(0.6, (0, 0, 1)))
     add("car 1", car, -3, -8)
     add("hedge", trimesh.creation.box(bounds=((-14, 13, 0), (14, 14, 2.2))))
-    path = tmp_path_factory.mktemp("placeholders") / "garden.glb"
-    scene.export(path)
-    return iro.open_model(path)
+    return saved(tmp_path_factory.mktemp("placeholders"), parts)
 
 
 @pytest.fixture(scope="module")

@@ -9,7 +9,7 @@ from PIL import Image
 import irodori as iro
 from irodori.core.errors import IrodoriError
 from irodori.formats.exr import read_exr, write_exr
-from irodori.formats.mesh_file import read_parts
+from irodori.formats.model.mesh_file import read_parts
 from irodori.formats.read_image import read_image
 from irodori.formats.recipe_text import read_recipe
 

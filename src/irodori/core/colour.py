@@ -28,6 +28,10 @@ def decode_srgb(encoded: np.ndarray) -> np.ndarray:
     return np.where(c <= 0.04045, c / 12.92, ((np.maximum(c, 0.04045) + 0.055) / 1.055) ** 2.4).astype(np.float32)
 
 
+OF_BYTES = decode_srgb(np.arange(256) / 255.0)
+"""(256,) float64: the linear value of each sRGB byte."""
+
+
 def encode_srgb(linear: np.ndarray) -> np.ndarray:
     """Linear light 0 … 1 to sRGB-encoded values (IEC 61966-2-1), float32, clipped to 0 … 1."""
     c = np.clip(np.asarray(linear, np.float32), 0.0, 1.0)

@@ -34,10 +34,18 @@ class FileMap(Short):
     matrix: np.ndarray = field(default_factory=lambda: np.eye(2, 3))
     wrap: tuple[int, int] = (REPEAT, REPEAT)
 
+    def own(self, coordinates: np.ndarray) -> np.ndarray:
+        """Of both pairs of texture coordinates (…, 4) the pair (…, 2) that places it."""
+        return coordinates[..., 2 * self.uv_set : 2 * self.uv_set + 2]
+
+    def placed(self, uv: np.ndarray) -> np.ndarray:
+        """Where texture coordinates (…, 2) lie in the picture, (…, 2)."""
+        return uv @ self.matrix[:, :2].T + self.matrix[:, 2]
+
     def at(self, uv: np.ndarray) -> np.ndarray:
         """The nearest pixels (N, 4) uint8 at texture coordinates (N, 2)."""
         high, wide = self.pixels.shape[:2]
-        placed = uv @ self.matrix[:, :2].T + self.matrix[:, 2]
+        placed = self.placed(uv)
         x, y = (
             _wrapped(placed[:, k], mode, n) for k, (mode, n) in enumerate(zip(self.wrap, (wide, high), strict=True))
         )

@@ -44,7 +44,7 @@ from irodori.engine.surface.file_textures import file_textures, lay_textures
 from irodori.engine.surface.mean_albedo import with_mean_albedo
 from irodori.engine.surface.soil import soil_corners
 from irodori.engine.surface.surface_look import Look, Places, Weather, look_at_surfaces, relief_under
-from irodori.engine.surface.tables import AS_FOUND, GLASS, WATER, Tables, build_tables
+from irodori.engine.surface.tables import GLASS, WATER, Tables, build_tables, kept_as_found
 from irodori.finishes.slots import SLOT
 
 NEARER = 2.5e-3
@@ -97,8 +97,7 @@ class Stage:
         solid = self.tables.kind[surface] != GLASS
         self.open, self.panes = scene_rays(scene.mesh.triangles, solid)
         self.open_tables = self.tables if solid.all() else _without(self.tables, solid)
-        filed = np.array([name == AS_FOUND for name in scene.finish_names])[scene.finish_of]
-        self.textures = file_textures(scene.mesh, filed)
+        self.textures = file_textures(scene.mesh, kept_as_found(scene))
         if self.textures is not None:
             self.textures = self.textures.keep(solid)
         self.pane_normal, self.pane_surface = self.tables.tri_normal[~solid], self.tables.tri_surface[~solid]

@@ -36,7 +36,7 @@ from irodori.scene.asked import Acted, Asked, ask, asked_again, not_done, withou
 from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
 from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
-from irodori.scene.growing import grow
+from irodori.scene.growing.grow import grow
 from irodori.scene.horizon import horizon_of
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.life import people_in

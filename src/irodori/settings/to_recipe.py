@@ -20,7 +20,7 @@ from irodori.core.recipe import (
     Recipe,
 )
 from irodori.finishes import Schedule, read_schedule
-from irodori.formats.mesh_file import SUFFIXES as MODELS
+from irodori.formats.model.mesh_file import SUFFIXES as MODELS
 from irodori.settings.known.dressing import light_at
 from irodori.settings.values import Values
 from irodori.structure.corrections.file import corrections_beside, read_corrections

@@ -16,7 +16,7 @@ from irodori.entourage import Kind
 from irodori.entourage.entourage_list import EntourageList, Entry, Where
 from irodori.finishes import FINISHES, Schedule
 from irodori.finishes.schedule import Rule, Selector
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.picture import render
 from irodori.scene import dress
 from irodori.structure import read_structure

@@ -12,7 +12,7 @@ from irodori.engine.image.layers import CHANNELS, total_light
 from irodori.engine.surface.imagined_rooms import room_radiance
 from irodori.finishes.evaluate import OUTPUTS, evaluate_finish
 from irodori.finishes.slots import SLOT
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.picture import render
 from irodori.picture.develop import Development, develop
 from irodori.scene import dress

@@ -184,13 +184,13 @@ class Job:
         paths = [self._found(file, None) for file in ([self.moved] if self.moved else source.files)]
         read = [*paths, self._found(source.views, None)] if source.views else paths
         whole = all(path.is_file() for path in read) and all(path.suffix.lower() in WHOLE_FILES for path in paths)
-        if not (cache and whole):
-            return self._take_view(source, paths, progress)
         sun = self._sun(source.north) if source.view is None and source.camera is None else None
+        if not (cache and whole):
+            return self._take_view(source, paths, sun, progress)
         made_from = source, sun, self.exact, present_kernel(), paths, [file_digest(path) for path in read]
-        return made_before("view", lambda: self._take_view(source, paths, progress), *made_from)
+        return made_before("view", lambda: self._take_view(source, paths, sun, progress), *made_from)
 
-    def _take_view(self, source: FromModel, paths: list[Path], progress: Progress | None) -> Capture:
+    def _take_view(self, source: FromModel, paths: list[Path], sun: float | None, progress: Progress | None) -> Capture:
         views = self._found(source.views, None) if source.views else None
         model = open_model(
             paths, up=source.up, unit=source.unit, north=source.north, views=views
@@ -201,7 +201,7 @@ class Job:
         if source.camera is not None:
             view = kept_view(source.view or "view", source.camera)
         elif view is None:
-            view = model.default_view(self._sun(source.north))
+            view = model.default_view(sun)
         return model.view(
             view, width=source.width, height=source.height, ground=source.ground, style=source.style,
             compose=source.compose if source.camera is None else None, cutaway=source.cutaway and source.camera is None,
@@ -282,7 +282,7 @@ def repeat(
 def check_source(path: str | Path) -> None:
     """Whether there is such a file at all. Raises CaptureError or ModelError."""
     from irodori.core.errors import ModelError
-    from irodori.formats.mesh_file import SUFFIXES
+    from irodori.formats.model.mesh_file import SUFFIXES
 
     if not Path(path).exists():
         kind = ModelError if Path(path).suffix.lower() in SUFFIXES else CaptureError

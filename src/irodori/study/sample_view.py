@@ -7,7 +7,7 @@ from irodori.capture.model.model import Model
 from irodori.core.capture import Capture
 from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
 from irodori.core.progress import Progress
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 
 
 def view_parts(

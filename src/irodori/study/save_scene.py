@@ -124,10 +124,7 @@ def _coordinates(scene: Scene, look: FileLook, at: np.ndarray) -> np.ndarray:
     """Texture coordinates (3 T, 2) of triangles, v up as trimesh has it, where their file puts the texture."""
     looks, base = scene.mesh.looks, look.base
     assert looks is not None and base is not None
-    told = (
-        looks.uv[np.maximum(looks.at[at], 0)][..., 2 * base.uv_set : 2 * base.uv_set + 2].reshape(-1, 2).astype(float)
-    )
-    placed = told @ base.matrix[:, :2].T + base.matrix[:, 2]
+    placed = base.placed(base.own(looks.uv[np.maximum(looks.at[at], 0)]).reshape(-1, 2).astype(float))
     return np.stack([placed[:, 0], 1 - placed[:, 1]], axis=1)
 
 

@@ -12,7 +12,7 @@ from irodori.core.progress import Progress
 from irodori.engine.trace import Quality
 from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import Rule, Selector
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 from irodori.picture import render
 from irodori.scene import dress
 from irodori.structure import read_structure

@@ -11,6 +11,7 @@ import pandas as pd
 from irodori.capture.model.photographer import subject_of
 from irodori.capture.model.photographer.subject import BACKGROUND
 from irodori.core.file_looks import FileLooks
+from irodori.core.geometry.frames import face_normals
 from irodori.core.model import Mesh, ModelData
 
 CUT = "cut face"
@@ -50,7 +51,7 @@ def cut_open(data: ModelData, plane: tuple[float, float, float, float], *, earth
         cap = np.concatenate([cap, _earth(data, normal, offset)])
     if len(cap):
         number = int(table["id"].max()) + 1
-        area = float(np.linalg.norm(np.cross(cap[:, 1] - cap[:, 0], cap[:, 2] - cap[:, 0]), axis=1).sum() / 2)
+        area = float(np.linalg.norm(face_normals(cap), axis=1).sum() / 2)
         row = {
             "id": number, "name": CUT, "material": "", "role": "other", "colour": TONE, "opacity": 1.0, "nx": normal[0],
             "ny": normal[1], "nz": normal[2], "offset": offset, "area_m2": area,
@@ -84,34 +85,31 @@ def _earth(data: ModelData, normal: np.ndarray, offset: float) -> np.ndarray:
     return np.array([[quad[0], quad[1], quad[2]], [quad[0], quad[2], quad[3]]])
 
 
+def _crossings(beyond: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Of triangles whose corners lie partly `beyond` (N, 3) a plane, m: the corner (N,) that is alone on its side, and, as weights of
+    corners (N, 3), where the plane crosses the sides from that to the next and to the one after."""
+    inside = beyond <= 0
+    odd = np.argmax(np.where(inside.sum(axis=1, keepdims=True) == 1, inside, ~inside), axis=1)
+    rows, corner, ends = np.arange(len(beyond)), np.eye(3), []
+    for step in (1, 2):
+        other = (odd + step) % 3
+        from_odd, from_other = beyond[rows, odd], beyond[rows, other]
+        t = (from_odd / (from_odd - from_other))[:, None]
+        ends.append(corner[odd] * (1 - t) + corner[other] * t)
+    return odd, ends[0], ends[1]
+
+
 def _clipped(triangles: np.ndarray, beyond: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """What is left of triangles (N, 3, 3) whose corners lie partly `beyond` (N, 3) a plane, m: pieces (K, 3, 3), which one each is
     of, and the weights (K, 3, 3) of its corners."""
-    out, source = [], []
-    inside = beyond <= 0
-    corner = np.eye(3)
-    for count in (1, 2):
-        at = np.flatnonzero(inside.sum(axis=1) == count)
-        if not len(at):
-            continue
-        # The odd corner first: the one that is alone on its side.
-        odd = np.argmax(inside[at] if count == 1 else ~inside[at], axis=1)
-        a, b, c = odd, (odd + 1) % 3, (odd + 2) % 3
-        rows = np.arange(len(at))
-        da, db, dc = beyond[at][rows, a], beyond[at][rows, b], beyond[at][rows, c]
-        tb, tc = da / (da - db), da / (da - dc)
-        ab = corner[a] * (1 - tb)[:, None] + corner[b] * tb[:, None]
-        ac = corner[a] * (1 - tc)[:, None] + corner[c] * tc[:, None]
-        if count == 1:
-            out.append(np.stack([corner[a], ab, ac], axis=1))
-            source.append(at)
-        else:
-            out += [np.stack([ab, corner[b], corner[c]], axis=1), np.stack([ab, corner[c], ac], axis=1)]
-            source += [at, at]
-    if not out:
-        return np.zeros((0, 3, 3)), np.zeros(0, int), np.zeros((0, 3, 3))
-    weights, found = np.concatenate(out), np.concatenate(source)
-    return weights @ triangles[found], found, weights
+    odd, first, second = _crossings(beyond)
+    corner, inside = np.eye(3), (beyond <= 0).sum(axis=1)
+    alone, after, last = corner[odd], corner[(odd + 1) % 3], corner[(odd + 2) % 3]
+    one, two = np.flatnonzero(inside == 1), np.flatnonzero(inside == 2)
+    pieces = ((one, alone, first, second), (two, first, after, last), (two, first, last, second))
+    weights = np.concatenate([np.stack([a[at], b[at], c[at]], axis=1) for at, a, b, c in pieces])
+    source = np.concatenate([at for at, *_ in pieces])
+    return weights @ triangles[source], source, weights
 
 
 def _with_pieces(looks: FileLooks, kept: np.ndarray, source: np.ndarray, weights: np.ndarray) -> FileLooks:
@@ -146,7 +144,7 @@ def _caps(mesh: Mesh, table: pd.DataFrame, cut: np.ndarray, normal: np.ndarray, 
             filled += _within(shapely.unary_union(shapely.linestrings(lines)), lines)
     if not filled:
         return np.zeros((0, 3, 3))
-    from irodori.formats.cut_out import triangulated
+    from irodori.formats.model.polygons import triangulated
 
     shape = shapely.unary_union(filled)
     flat = [triangulated(one) for one in shapely.get_parts(shape) if one.geom_type == "Polygon"]
@@ -156,17 +154,8 @@ def _caps(mesh: Mesh, table: pd.DataFrame, cut: np.ndarray, normal: np.ndarray, 
 
 def _segments(triangles: np.ndarray, normal: np.ndarray, offset: float) -> np.ndarray:
     """Where a plane crosses triangles (N, 3, 3): ends (N, 2, 3)."""
-    beyond = triangles @ normal - offset
-    inside = beyond <= 0
-    odd = np.where(inside.sum(axis=1) == 1, np.argmax(inside, axis=1), np.argmax(~inside, axis=1))
-    rows = np.arange(len(triangles))
-    ends = []
-    for step in (1, 2):
-        other = (odd + step) % 3
-        da, db = beyond[rows, odd], beyond[rows, other]
-        t = da / np.where(da == db, 1.0, da - db)
-        ends.append(triangles[rows, odd] + (triangles[rows, other] - triangles[rows, odd]) * t[:, None])
-    return np.stack(ends, axis=1)
+    _, first, second = _crossings(triangles @ normal - offset)
+    return np.stack([first, second], axis=1) @ triangles
 
 
 def _within(lines, ends: np.ndarray) -> list:

@@ -13,7 +13,7 @@ from irodori.capture.model.smooth_groups import smooth_groups
 from irodori.core.geometry.frames import face_normals
 from irodori.core.model import Mesh
 from irodori.core.roles import role_from_words
-from irodori.formats.parts import Part, looks_of_parts
+from irodori.formats.model.parts import Part, looks_of_parts
 
 SMALLEST = 1e-10
 """m² of a triangle that counts."""

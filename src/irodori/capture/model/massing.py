@@ -16,7 +16,7 @@ from irodori.core.geometry.frames import face_normals
 from irodori.core.geometry.shapes import box, prism, quad, quarter_turned
 from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData
 from irodori.core.recipe import MassChange
-from irodori.formats.parts import Part
+from irodori.formats.model.parts import Part
 
 ROOFS = ("flat", "gable", "hipped", "shed")
 """Forms of roof."""

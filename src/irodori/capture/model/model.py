@@ -30,11 +30,11 @@ from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData, ViewSpec
 from irodori.core.progress import Progress
 from irodori.core.recipe import FromMemory, FromModel, MassChange, ViewCamera
 from irodori.core.units import METRES
-from irodori.formats.file_frame import file_frame
-from irodori.formats.gltf_file import FileCamera
-from irodori.formats.ifc_file import ifc_north
-from irodori.formats.mesh_file import read_cameras, read_parts
-from irodori.formats.parts import Part
+from irodori.formats.model.file_frame import file_frame
+from irodori.formats.model.gltf_file import FileCamera
+from irodori.formats.model.ifc_file import ifc_north
+from irodori.formats.model.mesh_file import read_cameras, read_parts
+from irodori.formats.model.parts import Part
 
 if TYPE_CHECKING:
     import pandas as pd

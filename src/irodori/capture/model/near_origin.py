@@ -8,7 +8,7 @@ import numpy as np
 
 from irodori.core.errors import ModelError
 from irodori.core.geometry.frames import corners_of
-from irodori.formats.parts import Part, some_of
+from irodori.formats.model.parts import Part, some_of
 
 FAR = 4000.0
 """m from the origin from which coordinates lose millimetres in single precision."""

@@ -87,18 +87,23 @@ def _boxes_are_no_plants(table: pd.DataFrame, mesh: Mesh, role: np.ndarray) -> N
             role[k] = "wall"
 
 
+def _extents(table: pd.DataFrame, low: np.ndarray, high: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Which part each surface (N,) is of, and the lowest and highest corner of each part, (P, 3) m."""
+    part = table.groupby(["name", "material"], sort=False).ngroup().to_numpy()
+    foot, top = np.full((int(part.max()) + 1, 3), np.inf), np.full((int(part.max()) + 1, 3), -np.inf)
+    np.minimum.at(foot, part, low)
+    np.maximum.at(top, part, high)
+    return part, foot, top
+
+
 def _grown(table: pd.DataFrame, mesh: Mesh, low: np.ndarray, high: np.ndarray) -> np.ndarray:
     """Which surfaces are called like a kind of tree, and are as tall as one and no boards of its timber."""
     told = np.array([species_from_words(name) is not None for name in table["name"]])
     if not told.any():
         return told
-    part = table.groupby(["name", "material"], sort=False).ngroup().to_numpy()
-    count = int(part.max()) + 1
-    foot, top = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
-    np.minimum.at(foot, part, low)
-    np.maximum.at(top, part, high)
+    part, foot, top = _extents(table, low, high)
     size = top - foot
-    faces = np.bincount(part, np.bincount(mesh.surface, minlength=int(table["id"].max()) + 1)[table["id"]], count)
+    faces = np.bincount(part, np.bincount(mesh.surface, minlength=int(table["id"].max()) + 1)[table["id"]], len(size))
     tree = (
         (size[:, 2] > 1.5)
         & (size[:, :2].max(axis=1) < 2.4 * size[:, 2])
@@ -132,12 +137,8 @@ def _under_the_sky(mesh: Mesh, ids: np.ndarray, table: pd.DataFrame, role: np.nd
 
 def _plates_are_whole(table, named, low, high, area, up, role) -> None:
     """The sides of a nameless plate are part of it."""
-    part = table.groupby(["name", "material"], sort=False).ngroup().to_numpy()
-    count = int(part.max()) + 1
-    foot, top = np.full(count, np.inf), np.full(count, -np.inf)
-    np.minimum.at(foot, part, low[:, 2])
-    np.maximum.at(top, part, high[:, 2])
-    whole = (top - foot < THIN) & (np.bincount(part, named, count) == 0)
+    part, foot, top = _extents(table, low, high)
+    whole = ((top - foot)[:, 2] < THIN) & (np.bincount(part, named, len(top)) == 0)
     for number in np.flatnonzero(whole):
         at = np.flatnonzero(part == number)
         tops = at[up[at] > 0.97]

@@ -63,7 +63,7 @@ def lay_textures(textures: FileTextures, tri: np.ndarray, at: Places, tables: Ta
     if not len(has):
         return look
     colour = np.zeros((len(has), 3), np.float32)
-    gloss = np.full((len(has), 2), -1, np.float32)
+    gloss = np.full(len(has), -1, np.float32)
     bent = np.full((len(has), 3), np.nan, np.float32)
     look_at_textures(
         tri[has], at.position[has], at.view[has], at.normal[has], at.foot[has], textures.triangles, textures.at, textures.uv,
@@ -72,8 +72,8 @@ def lay_textures(textures: FileTextures, tri: np.ndarray, at: Places, tables: Ta
     albedo, rough, leaning = look.albedo.copy(), look.rough.copy(), look.bent.copy()
     # What wear and weather did to the plain surface they do to its texture.
     albedo[has] = np.minimum(albedo[has] / tables.base[at.region[has]] * colour, 0.92)
-    told = gloss[:, 0] >= 0
-    rough[has[told]] = np.maximum(gloss[told, 0] ** 2, 0.001)
+    told = gloss >= 0
+    rough[has[told]] = np.maximum(gloss[told] ** 2, 0.001)
     turned = np.isfinite(bent[:, 0])
     leaning[has[turned]] = bent[turned]
     return replace(look, albedo=albedo, rough=rough, bent=leaning)

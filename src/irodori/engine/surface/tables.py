@@ -69,8 +69,9 @@ def build_tables(scene: Scene) -> Tables:
     tones = _tones(count, scene.seed)
     for part, whole in scene.mesh.parts.items():
         tones[part] = tones[whole]
-    filed = _as_filed(scene, rows)
-    tones[filed] = 0.5
+    if scene.mesh.looks is not None:
+        # What looks as its file says does so to the tone: its finish has no grain of its own.
+        tones[kept_as_found(scene) & (rows[:, SLOT["grain"]] == 0)] = 0.5
     base *= (1 + 0.07 * (tones - 0.5))[:, None]
     base = np.clip(base, 0.004, 0.9).astype(np.float32)
     kind = rows[:, SLOT["kind"]].astype(np.int32)
@@ -86,12 +87,9 @@ def build_tables(scene: Scene) -> Tables:
     )  # fmt: skip
 
 
-def _as_filed(scene: Scene, rows: np.ndarray) -> np.ndarray:
-    """Surfaces (S,) bool that look as a model's file says, to the tone: their finish has no grain of its own."""
-    if scene.mesh.looks is None:
-        return np.zeros(len(rows), bool)
-    kept = np.array([name == AS_FOUND for name in scene.finish_names])[scene.finish_of]
-    return kept & (rows[:, SLOT["grain"]] == 0)
+def kept_as_found(scene: Scene) -> np.ndarray:
+    """Surfaces (S,) bool whose finish is the one that they came with."""
+    return np.array([name == AS_FOUND for name in scene.finish_names])[scene.finish_of]
 
 
 def _cards(structure: Structure, count: int) -> np.ndarray:

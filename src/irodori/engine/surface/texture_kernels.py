@@ -7,10 +7,10 @@ from typing import NamedTuple
 import numpy as np
 from numba import njit
 
-from irodori.core.colour import decode_srgb
+from irodori.core.colour import OF_BYTES
 from irodori.core.file_looks import MIRROR, REPEAT
 
-SRGB = decode_srgb(np.arange(256) / 255.0).astype(np.float32)
+SRGB = OF_BYTES.astype(np.float32)
 
 TAPS = 8
 """Looks along a drawn-out footprint at most."""
@@ -103,9 +103,9 @@ def look_up(pyramids, picture, matrix, wrap, u, v, along, across, as_colour, tab
 @njit(cache=True, nogil=True)
 def look_at_textures(
     tri, position, view, normal, foot, triangles, at, uv, tone, row_of, placings, pyramids, factors, table,
-    colour, gloss, bent,
+    colour, rough, bent,
 ):  # fmt: skip
-    """What the file shows at N places on triangles `tri` (N,): linear `colour` (N, 3), `gloss` (N, 2) roughness and metal, and the
+    """What the file shows at N places on triangles `tri` (N,): linear `colour` (N, 3), `rough` (N,) roughness, and the
     `bent` normal (N, 3). Factors of look l (L, 5): its colour, roughness, how strongly normals lean. Places that have no texture
     are left as they are."""
     found = np.zeros(3, np.float32)
@@ -169,7 +169,7 @@ def look_at_textures(
                 for k in range(3):
                     colour[i, k] *= found[k]
             elif which == GLOSS:
-                gloss[i, 0], gloss[i, 1] = factors[look, 3] * found[1], found[2]
+                rough[i] = factors[look, 3] * found[1]
             else:
                 area = u1 * v2 - u2 * v1
                 if area == 0:

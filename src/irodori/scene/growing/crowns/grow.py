@@ -18,10 +18,10 @@ from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import present_kernel
 from irodori.formats.made_before import made_before
 from irodori.scene.cover import as_added, cover_structure
-from irodori.scene.crowns.behind import behind_in_model, behind_in_picture, joined
-from irodori.scene.crowns.in_outlines import find_outlines, sprays_in_outlines, within_outlines
-from irodori.scene.crowns.in_solids import are_blades, sprays_in_solids
-from irodori.scene.crowns.sprays import leaves_of
+from irodori.scene.growing.crowns.behind import behind_in_model, behind_in_picture, joined
+from irodori.scene.growing.crowns.in_outlines import find_outlines, sprays_in_outlines, within_outlines
+from irodori.scene.growing.crowns.in_solids import are_blades, sprays_in_solids
+from irodori.scene.growing.crowns.sprays import leaves_of
 
 
 @dataclass(frozen=True, eq=False)

@@ -10,7 +10,7 @@ from irodori.core.camera import Camera
 from irodori.core.colour import encode_srgb
 from irodori.core.geometry.frames import unit_rows
 from irodori.core.structure import Structure
-from irodori.scene.crowns.sprays import DENSE, LEAF, LEAF_AREA, MOST, SHARPEST, SPRAY, Sprays
+from irodori.scene.growing.crowns.sprays import DENSE, LEAF, LEAF_AREA, MOST, SHARPEST, SPRAY, Sprays
 
 STRAY = 5
 """px by which leaves read one by one may stand apart and are of one crown."""

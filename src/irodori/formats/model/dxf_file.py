@@ -11,6 +11,7 @@ from typing import NamedTuple
 import numpy as np
 
 from irodori.core.errors import ModelError
+from irodori.formats.model.polygons import fans
 
 DEEPEST = 12
 """Blocks within blocks."""
@@ -89,7 +90,7 @@ def _triangles(entity) -> np.ndarray:
     kind = entity.dxftype()
     if kind in ("3DFACE", "SOLID", "TRACE"):
         corners = [list(v) for v in (entity.wcs_vertices() if hasattr(entity, "wcs_vertices") else [])]
-        return _fan(np.array(corners, float)) if len(corners) >= 3 else np.zeros((0, 3, 3))
+        return _faces(np.array(corners, float), [list(range(len(corners)))])
     if kind == "MESH":
         corners = np.array([list(v) for v in entity.vertices], float)
         return _faces(corners, [list(face) for face in entity.faces])
@@ -102,20 +103,19 @@ def _triangles(entity) -> np.ndarray:
 
 
 def _faces(corners: np.ndarray, faces: list[list[int]]) -> np.ndarray:
+    """Convex polygons of numbered corners as triangles; those that name a corner which is not there are left out."""
     whole = [face for face in faces if len(face) >= 3 and max(face) < len(corners) and min(face) >= 0]
-    return np.concatenate([_fan(corners[face]) for face in whole]) if whole else np.zeros((0, 3, 3))
-
-
-def _fan(corners: np.ndarray) -> np.ndarray:
-    """A convex polygon as triangles."""
-    return np.stack([np.stack([corners[0], b, c]) for b, c in zip(corners[1:-1], corners[2:])])
+    if not whole:
+        return np.zeros((0, 3, 3))
+    _, at = fans(np.array([len(face) for face in whole]))
+    return corners[np.concatenate(whole)[at]]
 
 
 def _colour(entity, drawing, layer: str) -> str:
     """An entity's sRGB colour: its own, or its layer's; white ink stands for a pale surface."""
     from ezdxf import colors
 
-    told = entity.rgb if entity.rgb is not None else None
+    told = entity.rgb
     index = int(entity.dxf.get("color", 256))
     if told is None and index in (0, 256):
         held = drawing.layers.get(layer) if drawing.layers.has_entry(layer) else None

@@ -9,14 +9,14 @@ from pathlib import Path
 
 import numpy as np
 
-from irodori.core.colour import decode_srgb
+from irodori.core.colour import OF_BYTES, decode_srgb
 from irodori.core.errors import ModelError
 from irodori.core.file_looks import FileLook, FileMap
-from irodori.formats.gltf_file import FileCamera, Gltf
-from irodori.formats.gltf_parts import gltf_parts
-from irodori.formats.mesh_nodes import placed, placed_triangles
-from irodori.formats.parts import PLAIN, SRGB, Part, Toned, cut_part, mean_colour, some_of
-from irodori.formats.textures import texture_of
+from irodori.formats.model.gltf_file import FileCamera, Gltf
+from irodori.formats.model.gltf_parts import gltf_parts
+from irodori.formats.model.mesh_nodes import placed, placed_triangles
+from irodori.formats.model.parts import PLAIN, Part, Toned, cut_part, mean_colour, some_of
+from irodori.formats.model.textures import texture_of
 
 GLTF = (".glb", ".gltf")
 USD = (".usd", ".usda", ".usdc", ".usdz")
@@ -33,11 +33,11 @@ def read_parts(path: str | Path) -> list[Part]:
         raise ModelError(f"'{path}' is not a model that can be read; use {', '.join(SUFFIXES)}")
     try:
         if suffix == ".ifc":
-            from irodori.formats.ifc_file import read_ifc
+            from irodori.formats.model.ifc_file import read_ifc
 
             found = [Part(*one) for one in read_ifc(path)]
         elif suffix == ".dxf":
-            from irodori.formats.dxf_file import read_dxf
+            from irodori.formats.model.dxf_file import read_dxf
 
             found = [Part(*one) for one in read_dxf(path)]
         elif suffix in USD:
@@ -78,7 +78,7 @@ def _finite(part: Part) -> Part:
 
 
 def _usd_parts(path: Path) -> list[Part]:
-    from irodori.formats.usd_file import read_usd
+    from irodori.formats.model.usd_file import read_usd
 
     parts = [
         Part(name, look.name, PLAIN, opacity, triangles, look, uv)
@@ -122,10 +122,10 @@ def _corner_colours(visual, geometry, corners: np.ndarray) -> np.ndarray | None:
     """Colours that a file gives to vertices or faces, where these differ."""
     if getattr(visual, "kind", None) == "vertex":
         told = np.asarray(visual.vertex_colors)
-        return None if (told == told[0]).all() else SRGB[told[:, :3]].astype(np.float32)[corners]
+        return None if (told == told[0]).all() else OF_BYTES[told[:, :3]].astype(np.float32)[corners]
     if getattr(visual, "kind", None) == "face":
         told = np.asarray(visual.face_colors)
-        return None if (told == told[0]).all() else np.repeat(SRGB[told[:, None, :3]], 3, axis=1).astype(np.float32)
+        return None if (told == told[0]).all() else np.repeat(OF_BYTES[told[:, None, :3]], 3, axis=1).astype(np.float32)
     return None
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.file_looks import FileMap
+from irodori.formats.model.polygons import triangulated
 
 SMOOTH = 0.6
 """px by which an outline may leave that of the pixels."""
@@ -24,8 +25,7 @@ def cut_out(
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Triangles (N, 3, 3), their coordinates (N, 3, 4), and which given one each is part of, where a texture's alpha is at least `cutoff`."""
     solid = _outlines(base, cutoff)
-    at = 2 * base.uv_set
-    placed = uv[..., at : at + 2].astype(float) @ base.matrix[:, :2].T + base.matrix[:, 2]
+    placed = base.placed(base.own(uv).astype(float))
     out, coordinates, source = [], [], []
     for t in range(len(triangles)):
         for piece in _pieces(placed[t], solid):
@@ -80,16 +80,6 @@ def _pieces(corners: np.ndarray, solid) -> list[np.ndarray]:
             found = translate(solid, i, j).intersection(face)
             out += [triangulated(one) for one in shapely.get_parts(found) if one.geom_type == "Polygon"]
     return [one for one in out if len(one)]
-
-
-def triangulated(shape) -> np.ndarray:
-    """A polygon with holes as triangles (N, 3, 2)."""
-    import mapbox_earcut
-
-    rings = [np.asarray(ring.coords)[:-1] for ring in (shape.exterior, *shape.interiors)]
-    points = np.concatenate(rings)
-    corners = mapbox_earcut.triangulate_float64(points, np.cumsum([len(r) for r in rings]).astype(np.uint32))
-    return points[corners].reshape(-1, 3, 2)
 
 
 def _weights(piece: np.ndarray, corners: np.ndarray) -> np.ndarray:

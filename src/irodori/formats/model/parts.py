@@ -6,14 +6,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from irodori.core.colour import decode_srgb
+from irodori.core.colour import OF_BYTES
 from irodori.core.file_looks import FileLook, FileLooks, FileMap, distinct_looks
-from irodori.formats.cut_out import cut_out
+from irodori.core.geometry.frames import face_normals
+from irodori.formats.model.cut_out import cut_out
 
 SAMPLES = 256
 """Places of a part at which a texture is looked at for its mean colour, at least."""
-
-SRGB = decode_srgb(np.arange(256) / 255.0)
 
 PLAIN = (0.445, 0.445, 0.445)
 """Linear colour of what has no material."""
@@ -87,14 +86,12 @@ def mean_colour(part: Part) -> tuple[float, float, float]:
     base = look.base if part.uv is not None else None
     if base is not None or part.tone is not None:
         weights, chosen = _spots(len(part.triangles))
-        sides = part.triangles[chosen]
-        area = np.linalg.norm(np.cross(sides[:, 1] - sides[:, 0], sides[:, 2] - sides[:, 0]), axis=1)
+        area = np.linalg.norm(face_normals(part.triangles[chosen]), axis=1)
         shown = np.ones((len(chosen), len(weights), 3))
         if base is not None and part.uv is not None:
-            k = 2 * base.uv_set
-            spots = np.einsum("sc,tck->tsk", weights, part.uv[chosen][..., k : k + 2].astype(float))
+            spots = np.einsum("sc,tck->tsk", weights, base.own(part.uv[chosen]).astype(float))
             seen = base.at(spots.reshape(-1, 2)).reshape(*spots.shape[:2], 4)
-            shown = SRGB[seen[..., :3]]
+            shown = OF_BYTES[seen[..., :3]]
         if part.tone is not None:
             shown = shown * np.einsum("sc,tck->tsk", weights, part.tone[chosen])
         if area.sum() > 0:

@@ -34,12 +34,12 @@ def file_frame(path: Path) -> FileFrame | None:
                 root = ElementTree.fromstring(archive.read(model))
             return FileFrame("3MF", "z", UNITS.get(root.get("unit", "millimeter"), 1e-3))
         if suffix == ".dxf":
-            from irodori.formats.dxf_file import dxf_unit
+            from irodori.formats.model.dxf_file import dxf_unit
 
             metres = dxf_unit(path)
             return FileFrame("DXF", "z", metres) if metres else None
         if suffix in (".usd", ".usda", ".usdc", ".usdz"):
-            from irodori.formats.usd_file import usd_frame
+            from irodori.formats.model.usd_file import usd_frame
 
             return FileFrame("USD", *usd_frame(path))
         if suffix == ".dae":

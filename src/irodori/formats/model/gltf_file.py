@@ -18,7 +18,7 @@ import numpy as np
 from irodori.core.colour import decode_srgb
 from irodori.core.errors import ModelError
 from irodori.core.file_looks import CLAMP, MIRROR, REPEAT, FileLook, FileMap
-from irodori.formats.textures import decoded_texture
+from irodori.formats.model.textures import decoded_texture
 
 READ = {
     "KHR_texture_transform", "KHR_mesh_quantization", "KHR_lights_punctual", "EXT_mesh_gpu_instancing", "EXT_texture_webp",

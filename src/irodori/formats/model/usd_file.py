@@ -10,7 +10,8 @@ import numpy as np
 
 from irodori.core.errors import ModelError
 from irodori.core.file_looks import CLAMP, MIRROR, REPEAT, FileLook, FileMap
-from irodori.formats.textures import decoded_texture
+from irodori.formats.model.polygons import fans
+from irodori.formats.model.textures import decoded_texture
 
 WRAPS = {"clamp": CLAMP, "black": CLAMP, "mirror": MIRROR}
 
@@ -80,7 +81,7 @@ def _mesh(mesh, matrix: np.ndarray, looks: dict[str, tuple[FileLook, float]], st
     if corners.min() < 0 or corners.max() >= len(points):
         raise ValueError("a face has a corner that is not there")
     world = points @ matrix[:3, :3].T + matrix[:3, 3]
-    face, at = _fans(counts)
+    face, at = fans(counts)
     if mesh.GetOrientationAttr().Get() == "leftHanded":
         at = at[:, ::-1]
     uv = _coordinates(mesh, corners, face, at)
@@ -94,15 +95,6 @@ def _mesh(mesh, matrix: np.ndarray, looks: dict[str, tuple[FileLook, float]], st
         if chosen.any():
             name = " ".join(part for part in str(mesh.GetPath()).split("/")[-2:] if part)
             yield Placed(name, triangles[chosen], None if uv is None else uv[chosen], look, opacity)
-
-
-def _fans(counts: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Convex polygons of `counts` corners as triangles: the polygon of each (T,), and its corners' places (T, 3) in the list of all."""
-    starts = np.cumsum(counts) - counts
-    number = np.maximum(counts - 2, 0)
-    face = np.repeat(np.arange(len(counts)), number)
-    step = np.arange(number.sum()) - np.repeat(np.cumsum(number) - number, number)
-    return face, starts[face][:, None] + np.stack([0 * step, step + 1, step + 2], axis=1)
 
 
 def _coordinates(mesh, corners: np.ndarray, face: np.ndarray, at: np.ndarray) -> np.ndarray | None:

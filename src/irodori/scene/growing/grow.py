@@ -15,9 +15,9 @@ from irodori.core.structure import Structure
 from irodori.entourage import Entry, Part
 from irodori.finishes import FINISHES, Finish
 from irodori.scene.assign import Assignment
-from irodori.scene.crowns import grow_crowns
-from irodori.scene.near_grass import stand_grass
-from irodori.scene.placeholders import find_placeholders
+from irodori.scene.growing.crowns import grow_crowns
+from irodori.scene.growing.near_grass import stand_grass
+from irodori.scene.growing.placeholders import find_placeholders
 
 ROUGH_FROM = 0.09
 """Mottle of a finish from which grass is rough, not mown."""

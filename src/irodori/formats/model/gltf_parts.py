@@ -7,9 +7,9 @@ from dataclasses import replace
 import numpy as np
 
 from irodori.core.file_looks import FileLook
-from irodori.formats.gltf_file import FileLight, Gltf, GltfMaterial, normalised
-from irodori.formats.mesh_nodes import placed, placed_triangles
-from irodori.formats.parts import PLAIN, Part, Toned, cut_part, mean_colour
+from irodori.formats.model.gltf_file import FileLight, Gltf, GltfMaterial, normalised
+from irodori.formats.model.mesh_nodes import placed, placed_triangles
+from irodori.formats.model.parts import PLAIN, Part, Toned, cut_part, mean_colour
 
 BULB = 0.03
 """m: radius of the body that stands for a lamp which a file puts somewhere."""

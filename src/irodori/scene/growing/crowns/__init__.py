@@ -1,5 +1,5 @@
 """Crowns that came as a mass are grown into leaves."""
 
-from irodori.scene.crowns.grow import Grown, grow_crowns
+from irodori.scene.growing.crowns.grow import Grown, grow_crowns
 
 __all__ = ["Grown", "grow_crowns"]

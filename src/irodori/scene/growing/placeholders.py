@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from irodori.core.geometry.frames import face_normals
+from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.roles import species_from_words
@@ -19,8 +19,8 @@ from irodori.entourage import Entry
 from irodori.entourage.catalogue import ENTOURAGE, Kind
 from irodori.entourage.entourage_list import Where
 from irodori.scene.assign import all_surfaces
-from irodori.scene.crowns.behind import behind_in_model
-from irodori.scene.crowns.in_solids import same_corners
+from irodori.scene.growing.crowns.behind import behind_in_model
+from irodori.scene.growing.crowns.pieces import pieces_of
 
 COARSE = 2500
 """Triangles up to which something is a placeholder."""
@@ -102,17 +102,17 @@ def _find(structure: Structure, mesh: Mesh, kept: np.ndarray) -> Placed | None:
     if structure.mesh is None or not len(ids):
         return None
     table = table.set_index("id")
-    ground: RayScene | None = None
     entries, surfaces = [], np.zeros(len(kept), bool)
     things = _things(mesh, ids, table)
     eye = structure.camera.position[:2]
     things = sorted(things, key=lambda one: float(np.linalg.norm((one.low + one.high)[:2] / 2 - eye)))[:MOST]
+    if not things:
+        return None
+    other = np.ones(int(mesh.surface.max()) + 1, bool)
+    other[ids[ids < len(other)]] = False
+    ground = RayScene(mesh.triangles[other[mesh.surface]])
     held: set[int] = set()
     for thing in things:
-        if ground is None:
-            other = np.ones(int(mesh.surface.max()) + 1, bool)
-            other[ids] = False
-            ground = RayScene(mesh.triangles[other[mesh.surface]])
         entry = _entry(thing, ground)
         if entry is not None:
             entries.append((entry, thing.surfaces))
@@ -141,18 +141,10 @@ def _things(mesh: Mesh, ids: np.ndarray, table) -> list[_Thing]:
     if not len(own):
         return []
     triangles, surface = mesh.triangles[own].astype(float), mesh.surface[own]
-    corner = same_corners(triangles)
-    pairs = np.concatenate([corner[:, [0, 1]], corner[:, [1, 2]]])
-    links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(corner.max() + 1,) * 2)
-    piece = connected_components(links, directed=False)[1][corner[:, 0]]
-    _, piece = np.unique(piece * (int(surface.max()) + 1) + surface, return_inverse=True)
-    order = np.argsort(piece, kind="stable")
-    starts = np.searchsorted(piece[order], np.arange(piece.max() + 1))
+    pieces = pieces_of(triangles, surface)
+    order, starts, of, low, high = pieces.order, pieces.starts, pieces.surface, pieces.low, pieces.high
     if len(starts) > MOST_PIECES:
         return []
-    low = np.minimum.reduceat(triangles.min(axis=1)[order], starts)
-    high = np.maximum.reduceat(triangles.max(axis=1)[order], starts)
-    of = surface[order][starts]
     ends = np.append(starts[1:], len(order))
     middle, reach = (low + high)[:, :2] / 2, (high - low)[:, :2] / 2
     inside = (np.abs(middle[:, None] - middle[None]) <= reach[None] + 0.05).all(axis=2)
@@ -181,9 +173,7 @@ def _things(mesh: Mesh, ids: np.ndarray, table) -> list[_Thing]:
 
 def _flat(triangles: np.ndarray, starts: np.ndarray) -> np.ndarray:
     """Which pieces, from `starts` on in triangles (T, 3, 3), stand upright and flat, as cards do."""
-    normal = face_normals(triangles)
-    size = np.maximum(np.linalg.norm(normal, axis=1, keepdims=True), 1e-12)
-    unit = normal / size
+    unit = unit_rows(face_normals(triangles))
     along = np.einsum("tk,tk->t", unit, np.repeat(unit[starts], np.diff(np.append(starts, len(triangles))), axis=0))
     return (np.minimum.reduceat(np.abs(along), starts) > 0.99) & (np.abs(unit[starts, 2]) < 0.2)
 

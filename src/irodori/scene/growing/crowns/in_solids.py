@@ -10,7 +10,8 @@ from irodori.core.camera import Camera
 from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.core.kept import Kept
 from irodori.core.model import Mesh
-from irodori.scene.crowns.sprays import DENSE, LEAF, LEAF_AREA, MOST, OF_CARDS, SHARPEST, SPRAY, UNSEEN, Sprays
+from irodori.scene.growing.crowns.pieces import pieces_of
+from irodori.scene.growing.crowns.sprays import DENSE, LEAF, LEAF_AREA, MOST, OF_CARDS, SHARPEST, SPRAY, UNSEEN, Sprays
 
 CARD = 0.6
 """Largest extent of a card, m; what is larger is a solid."""
@@ -71,24 +72,13 @@ def sprays_in_solids(mesh: Mesh, camera: Camera, leafy: np.ndarray, rng) -> Spra
 
 def _masses(mesh: Mesh, leafy: np.ndarray) -> _Masses | None:
     """The pieces of the surfaces `leafy`, but for blades; None without any."""
-    from scipy.sparse import coo_array
-    from scipy.sparse.csgraph import connected_components
-
     own = np.flatnonzero(leafy[np.minimum(mesh.surface, len(leafy) - 1)])
     own = own[~are_blades(mesh.triangles[own])]
     if not len(own):
         return None
     triangles, surface = mesh.triangles[own].astype(np.float64), mesh.surface[own].astype(np.int64)
-    corner = same_corners(triangles)
-    pairs = np.concatenate([corner[:, [0, 1]], corner[:, [1, 2]]])
-    links = coo_array((np.ones(len(pairs)), (pairs[:, 0], pairs[:, 1])), shape=(corner.max() + 1,) * 2)
-    piece = connected_components(links, directed=False)[1][corner[:, 0]]
-    # One material's pieces may touch another's: a piece is of one surface.
-    codes, piece = np.unique(piece.astype(np.int64) * (int(surface.max()) + 1) + surface, return_inverse=True)
-    order = np.argsort(piece, kind="stable")
-    starts = np.searchsorted(piece[order], np.arange(len(codes)))
-    low = np.minimum.reduceat(triangles.min(axis=1)[order], starts)
-    high = np.maximum.reduceat(triangles.max(axis=1)[order], starts)
+    pieces = pieces_of(triangles, surface)
+    low, high, order, starts = pieces.low, pieces.high, pieces.order, pieces.starts
     extent = np.linalg.norm(high - low, axis=1)
     if extent[extent >= CARD].max(initial=0) < SMALLEST_CROWN and not (extent < CARD).any():
         return None
@@ -97,7 +87,7 @@ def _masses(mesh: Mesh, leafy: np.ndarray) -> _Masses | None:
     ends = np.append(np.append(0, share)[starts], share[-1])
     return _Masses(
         triangles,
-        codes % (int(surface.max()) + 1),
+        pieces.surface,
         (low + high) / 2,
         extent,
         np.add.reduceat(twice, starts) / 2,
@@ -105,15 +95,6 @@ def _masses(mesh: Mesh, leafy: np.ndarray) -> _Masses | None:
         share,
         ends,
     )
-
-
-def same_corners(triangles: np.ndarray) -> np.ndarray:
-    """The number of each corner (T, 3), the same for corners within a millimetre."""
-    place = np.round(triangles.reshape(-1, 3) * 1000).astype(np.int64)
-    place -= place.min(axis=0)
-    span = place.max(axis=0) + 1
-    _, corner = np.unique((place[:, 0] * span[1] + place[:, 1]) * span[2] + place[:, 2], return_inverse=True)
-    return corner.reshape(-1, 3)
 
 
 def are_blades(triangles: np.ndarray) -> np.ndarray:

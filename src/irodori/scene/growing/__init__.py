@@ -1,0 +1,1 @@
+"""What grows: trees in the place of placeholders, leaves in masses, blades on lawns."""
