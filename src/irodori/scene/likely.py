@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import colorsys
 import re
-from functools import cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -54,7 +54,7 @@ def likely_finish(role: str, colour: np.ndarray, words: str, upward: float, wate
         material_of(words),
         "waterside" if waterside else "",
         "flat" if upward > FLAT else "",
-        _by_colour(colour),
+        _by_colour(*np.asarray(colour, float).tolist()),
     ):
         if kind in choices:
             return _as_found(choices[kind])
@@ -72,8 +72,9 @@ def material_of(words: str) -> str:
     return next((kind for kind, pattern in _PATTERNS.items() if pattern.search(folded)), "")
 
 
-def _by_colour(colour: np.ndarray) -> str:
-    hue, saturation, value = colorsys.rgb_to_hsv(*encode_srgb(np.asarray(colour, float)).tolist())
+@lru_cache(maxsize=16384)
+def _by_colour(red: float, green: float, blue: float) -> str:
+    hue, saturation, value = colorsys.rgb_to_hsv(*encode_srgb(np.array((red, green, blue))).tolist())
     hue *= 360
     if 14 <= hue <= 48 and saturation > 0.2:
         return "wood" if value > 0.4 else "dark wood"

@@ -64,9 +64,7 @@ def cut_surfaces(parts: list[Part]) -> tuple[Mesh, list[dict]]:
 
 def _lifted(rows: list[dict], soup: np.ndarray, normals: np.ndarray, label: np.ndarray) -> np.ndarray:
     """Triangles with what lies flush on something larger a little over it."""
-    starts = np.flatnonzero(np.diff(label, prepend=-1))
-    low = np.minimum.reduceat(soup.min(axis=1), starts)
-    high = np.maximum.reduceat(soup.max(axis=1), starts)
+    low, high = _boxes(soup, label, len(rows))
     table = pd.DataFrame(rows)
     lifts = lifts_of(table, low, high, table["area_m2"].to_numpy(float))
     if not lifts.any():
@@ -105,6 +103,18 @@ def _rows(parts: list[Part], named, soup, owner, normals, area, label) -> list[d
             "nx": nx, "ny": ny, "nz": nz, "offset": far, "area_m2": size,
         })  # fmt: skip
     return rows
+
+
+@njit(cache=True, nogil=True)
+def _boxes(soup, label, count):
+    """The lowest and the highest corner (S, 3) of the triangles of each surface."""
+    low, high = np.full((count, 3), np.inf), np.full((count, 3), -np.inf)
+    for t in range(len(label)):
+        for c in range(3):
+            for k in range(3):
+                low[label[t], k] = min(low[label[t], k], soup[t, c, k])
+                high[label[t], k] = max(high[label[t], k], soup[t, c, k])
+    return low, high
 
 
 @njit(cache=True, nogil=True)

@@ -49,7 +49,7 @@ def _flat_colours(structure: Structure) -> np.ndarray:
     table = structure.surfaces
     top = int(fragments.region.max()) + 1
     base = np.zeros((top, 3), np.float32)
-    base[table["id"].to_numpy()] = np.stack([encode_srgb(np.array(c)) for c in table["colour"]]) if len(table) else 0
+    base[table["id"].to_numpy()] = encode_srgb(np.array(table["colour"].tolist()).reshape(-1, 3))
     light = fragments.normal @ (_KEY_LIGHT / np.linalg.norm(_KEY_LIGHT)).astype(np.float32)
     shade = np.float32(0.70) + np.float32(0.30) * np.clip(light, -0.6, 1.0)
     colours = base[fragments.region] * shade[:, None] * np.float32(255)

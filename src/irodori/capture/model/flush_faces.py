@@ -7,7 +7,8 @@ import numpy as np
 import pandas as pd
 from numba import njit
 
-from irodori.capture.model.smooth_groups import CELLS, mixed
+from irodori.capture.model.smooth_groups import CELLS
+from irodori.capture.model.welded import mixed, table_size
 
 LIFT = 0.0008
 """m by which what lies flush on something is lifted; several in one another by so much each."""
@@ -26,9 +27,7 @@ MOST_IN_A_PLANE = 300
 def first_of_each(soup):
     """Which triangles (T, 3, 3), m, are no doubles of earlier ones, whichever way they are wound, (T,) bool."""
     count = len(soup)
-    size = 1
-    while size < 2 * count:
-        size *= 2
+    size = table_size(count)
     table, kept = np.full(size, -1, np.int32), np.ones(count, np.bool_)
     own, other = np.empty((3, 3), np.int64), np.empty((3, 3), np.int64)
     for t in range(count):

@@ -33,7 +33,7 @@ from irodori.core.units import METRES
 from irodori.formats.model.file_frame import file_frame
 from irodori.formats.model.gltf_file import FileCamera
 from irodori.formats.model.ifc_file import ifc_north
-from irodori.formats.model.mesh_file import read_cameras, read_parts
+from irodori.formats.model.mesh_file import read_file
 from irodori.formats.model.parts import Part
 
 if TYPE_CHECKING:
@@ -248,11 +248,11 @@ def _read_once(paths: list[Path], up: str | None, unit: str | None, content: str
     specs: list[ViewSpec] = []
     notes: list[str] = []
     for file in paths:
-        found = read_parts(file)
+        found, cameras = read_file(file)
         axis, scale, said = _orient(file, found, up, unit)
         notes.append(said)
         parts += [_in_world(part, axis, scale) for part in found]
-        specs += [_spec(c, axis, scale) for c in read_cameras(file)]
+        specs += [_spec(c, axis, scale) for c in cameras]
     parts, origin, said = near_origin(parts)
     notes += said
     specs = [_shifted(spec, origin) for spec in specs]

@@ -6,6 +6,7 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
+from irodori.capture.model.welded import edges_between
 from irodori.core.camera import Camera
 from irodori.core.model import Mesh
 
@@ -64,19 +65,7 @@ def _candidates(mesh: Mesh, camera: Camera, ids: np.ndarray) -> tuple[np.ndarray
     if not len(faces):
         return np.zeros((0, 3)), np.zeros((0, 3)), np.zeros((0, 2), int)
     corners = mesh.triangles[faces].astype(float)
-    keys = np.round(corners.reshape(-1, 3) / WELD).astype(np.int64)
-    _, first, vertex = np.unique(keys, axis=0, return_index=True, return_inverse=True)
-    points, vertex = corners.reshape(-1, 3)[first], vertex.reshape(-1, 3)
-    pairs = np.sort(np.stack([vertex, np.roll(vertex, -1, axis=1)], axis=2).reshape(-1, 2), axis=1)
-    owner = np.repeat(np.arange(len(faces)), 3)
-    proper = pairs[:, 0] != pairs[:, 1]
-    pairs, owner = pairs[proper], owner[proper]
-    order = np.lexsort((pairs[:, 1], pairs[:, 0]))
-    pairs, owner = pairs[order], owner[order]
-    begins = np.flatnonzero(np.append(True, (pairs[1:] != pairs[:-1]).any(axis=1)))
-    count = np.diff(np.append(begins, len(pairs)))
-    one = owner[begins]
-    two = owner[np.minimum(begins + 1, len(owner) - 1)]
+    ends, one, two, count = edges_between(corners, 1 / WELD)
     normal = np.cross(corners[:, 1] - corners[:, 0], corners[:, 2] - corners[:, 0])
     if camera.projection == "perspective":
         towards = camera.position - corners.mean(axis=1)
@@ -87,8 +76,8 @@ def _candidates(mesh: Mesh, camera: Camera, ids: np.ndarray) -> tuple[np.ndarray
     parts = surface[one] != surface[two]
     turns = (front[one] != front[two]) & (count == 2)
     wanted = (count == 1) | (count > 2) | ((count == 2) & (parts | turns))
-    ends = pairs[begins[wanted]]
-    beside = np.stack([surface[one], np.where(count > 1, surface[two], surface[one])], axis=1)[wanted]
+    beside = np.stack([surface[one], surface[two]], axis=1)[wanted]
+    points, ends = corners.reshape(-1, 3), ends[wanted]
     return points[ends[:, 0]], points[ends[:, 1]], beside
 
 

@@ -117,21 +117,22 @@ def _under_the_sky(mesh: Mesh, ids: np.ndarray, table: pd.DataFrame, role: np.nd
     """Whether most of each surface (N,) sees the sky straight above."""
     loose = np.zeros(int(mesh.surface.max()) + 1, bool)
     loose[table["id"].to_numpy()] = np.isin(role, HIDES)
-    rays = RayScene(mesh.triangles[~loose[mesh.surface]])
+    # Nothing upright lies straight above anything.
+    rays = RayScene(mesh.triangles[~loose[mesh.surface] & (np.abs(mesh.normals()[:, 2]) > 1e-3)])
     order = np.argsort(mesh.surface, kind="stable")
     starts = np.searchsorted(mesh.surface[order], ids)
     ends = np.searchsorted(mesh.surface[order], ids, side="right")
-    points, owner = [], []
-    for n, (a, b) in enumerate(zip(starts, ends)):
-        at = order[np.unique(np.linspace(a, b - 1, min(SAMPLES, b - a)).astype(int))]
-        soup = mesh.triangles[at]
-        weights = np.array([(1, 1, 1), (4, 1, 1), (1, 4, 1), (1, 1, 4)], np.float32)
-        spots = np.concatenate([np.einsum("k,tkc->tc", w / w.sum(), soup) for w in weights])
-        points.append(spots)
-        owner.append(np.full(len(spots), n))
-    origins = np.concatenate(points).astype(np.float32) + np.float32([0, 0, 0.03])
+    # Evenly spread over the triangles of each.
+    size = ends - starts
+    count = np.minimum(size, SAMPLES)
+    owner = np.repeat(np.arange(len(ids)), count)
+    step = np.arange(len(owner)) - np.repeat(np.cumsum(count) - count, count)
+    soup = mesh.triangles[order[starts[owner] + step * (size[owner] - 1) // np.maximum(count[owner] - 1, 1)]]
+    weights = np.array([(1, 1, 1), (4, 1, 1), (1, 4, 1), (1, 1, 4)], np.float32)
+    weights /= weights.sum(axis=1, keepdims=True)
+    origins = np.einsum("wk,tkc->wtc", weights, soup).reshape(-1, 3) + np.float32([0, 0, 0.03])
     _, hit = rays.closest(origins, np.tile(np.float32([0, 0, 1]), (len(origins), 1)))
-    owner = np.concatenate(owner)
+    owner = np.tile(owner, len(weights))
     return np.bincount(owner, hit < 0, len(ids)) > OPEN * np.bincount(owner, minlength=len(ids))
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from irodori.capture.model.welded import mixed, weld
+
 CELLS = 10_000.0
 """Corners that round to the same cell of this many a metre are one."""
 
@@ -15,42 +17,6 @@ def _root(parent, i):
         parent[i] = parent[parent[i]]
         i = parent[i]
     return i
-
-
-@njit(cache=True, nogil=True)
-def mixed(a, b, c):
-    """One number of three, so mixed that it can be a place in a table (SplitMix64: Steele, Lea and Flood, OOPSLA 2014)."""
-    h = np.uint64(a) * np.uint64(0x9E3779B97F4A7C15)
-    h = (h ^ (h >> np.uint64(29)) ^ np.uint64(b)) * np.uint64(0xBF58476D1CE4E5B9)
-    h = (h ^ (h >> np.uint64(32)) ^ np.uint64(c)) * np.uint64(0x94D049BB133111EB)
-    return h ^ (h >> np.uint64(31))
-
-
-@njit(cache=True, nogil=True)
-def _weld(soup, first, last, cell, table, mask):
-    """Write to `table` and `cell` which corner of triangles first … last each is the same as."""
-    for t in range(first, last):
-        for c in range(3):
-            x = np.int64(np.rint(soup[t, c, 0] * CELLS))
-            y = np.int64(np.rint(soup[t, c, 1] * CELLS))
-            z = np.int64(np.rint(soup[t, c, 2] * CELLS))
-            slot = np.int64(mixed(x, y, z) & np.uint64(mask))
-            own = (t - first) * 3 + c
-            while True:
-                other = table[slot]
-                if other < 0:
-                    table[slot] = own
-                    cell[own] = own
-                    break
-                ot, oc = first + other // 3, other % 3
-                if (
-                    np.int64(np.rint(soup[ot, oc, 0] * CELLS)) == x
-                    and np.int64(np.rint(soup[ot, oc, 1] * CELLS)) == y
-                    and np.int64(np.rint(soup[ot, oc, 2] * CELLS)) == z
-                ):
-                    cell[own] = other
-                    break
-                slot = (slot + 1) & mask
 
 
 @njit(cache=True, nogil=True)
@@ -106,7 +72,7 @@ def smooth_groups(soup, normals, starts, whole, cosine):
         while size < 6 * (last - first):
             size *= 2
         table[:size] = -1
-        _weld(soup, first, last, cell, table, size - 1)
+        weld(soup, first, last, CELLS, cell, table, size - 1)
         table[:size] = -1
         _join(normals, first, last, cell, table, edge, size - 1, cosine, parent)
     label, number = np.empty(count, np.int64), 0

@@ -12,7 +12,7 @@ from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
 from irodori.core.progress import Progress
 from irodori.core.tiles import for_each_tile
-from irodori.engine.rays.ray_scene import RayScene
+from irodori.engine.rays.ray_scene import RayScene, rays_of
 
 GRID = 4
 """Samples along each side of a pixel on a border; elsewhere 2 × 2 are enough to see that there is none."""
@@ -48,7 +48,7 @@ def trace_view(
     TracedView
     """
     width, height = camera.size
-    scene = scene or RayScene(mesh.triangles)
+    scene = scene or rays_of(mesh)
     normals = mesh.normals()
     if loose is None:
         loose = np.zeros(int(mesh.surface.max(initial=0)) + 1, bool)

@@ -131,6 +131,7 @@ def _species() -> list[tuple[str, re.Pattern[str]]]:
     return [(kind, re.compile(r"\b(?:" + "|".join(words) + ")")) for kind, words in told.items()]
 
 
+@lru_cache(maxsize=16384)
 def species_from_words(text: str) -> str | None:
     """The tree of the entourage's catalogue that a name tells of; its timber is called the same, so shape has to agree.
 

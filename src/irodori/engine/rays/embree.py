@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
+
+MANY = 200_000
+"""Triangles from which corners that they share are handed over once: embreex takes as long for each number as the tree does."""
 
 
 class EmbreeTriangles:
@@ -13,7 +17,10 @@ class EmbreeTriangles:
         from embreex.rtcore_scene import EmbreeScene
 
         self._scene = EmbreeScene()
-        TriangleMesh(self._scene, triangles)
+        if len(triangles) > MANY:
+            TriangleMesh(self._scene, *_shared_corners(np.ascontiguousarray(triangles, np.float32)))
+        else:
+            TriangleMesh(self._scene, triangles)
         # The tree is built by the first query; do it here, in one thread.
         self.closest(np.zeros((1, 3), np.float32), np.array([[0, 0, 1]], np.float32))
 
@@ -23,3 +30,33 @@ class EmbreeTriangles:
 
     def occluded(self, origins: np.ndarray, directions: np.ndarray, reach: np.ndarray) -> np.ndarray:
         return self._scene.run(origins, directions, reach, query="OCCLUDED") != -1
+
+
+@njit(cache=True, nogil=True)
+def _shared_corners(triangles):
+    """The different corners (V, 3) float32 of triangles (T, 3, 3), and the numbers of each one's, (T, 3) int32."""
+    count = 3 * len(triangles)
+    size = 1
+    while size < 2 * count:
+        size *= 2
+    table, corner = np.full(size, -1, np.int32), np.empty((len(triangles), 3), np.int32)
+    points = np.empty((count, 3), np.float32)
+    found = 0
+    for t in range(len(triangles)):
+        for c in range(3):
+            x, y, z = triangles[t, c]
+            h = np.uint64(np.float32(x).view(np.uint32)) * np.uint64(0x9E3779B97F4A7C15)
+            h = (h ^ (h >> np.uint64(29)) ^ np.uint64(np.float32(y).view(np.uint32))) * np.uint64(0xBF58476D1CE4E5B9)
+            h = (h ^ (h >> np.uint64(32)) ^ np.uint64(np.float32(z).view(np.uint32))) * np.uint64(0x94D049BB133111EB)
+            slot = np.int64((h ^ (h >> np.uint64(31))) & np.uint64(size - 1))
+            while table[slot] >= 0:
+                p = table[slot]
+                if points[p, 0] == x and points[p, 1] == y and points[p, 2] == z:
+                    break
+                slot = (slot + 1) & (size - 1)
+            if table[slot] < 0:
+                table[slot] = found
+                points[found, 0], points[found, 1], points[found, 2] = x, y, z
+                found += 1
+            corner[t, c] = table[slot]
+    return points[:found].copy(), corner

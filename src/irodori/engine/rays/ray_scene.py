@@ -6,13 +6,20 @@ import importlib.util
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from typing import Protocol
+from typing import TYPE_CHECKING, Protocol
+from weakref import WeakKeyDictionary
 
 import numpy as np
 
 from irodori.core.errors import IrodoriError, unknown_name
 
+if TYPE_CHECKING:
+    from irodori.core.model import Mesh
+
 KERNELS = ("embree", "own")
+
+MANY = 500_000
+"""Triangles from which they are prepared once, and what is added beside them."""
 
 
 class Kernel(Protocol):
@@ -69,14 +76,16 @@ class RayScene:
         (T, 3, 3) float32, metres.
     kernel
         One of `KERNELS`; None takes the present one.
+    prepared
+        What answers for them, where there is something already.
     """
 
-    def __init__(self, triangles: np.ndarray, kernel: str | None = None) -> None:
+    def __init__(self, triangles: np.ndarray, kernel: str | None = None, prepared: Kernel | None = None) -> None:
         self.triangles = np.ascontiguousarray(triangles, np.float32)
         self.kernel_name = kernel or present_kernel()
         self._asked: list[int] = []
-        self._kernel: Kernel | None = None
-        if len(self.triangles):
+        self._kernel: Kernel | None = prepared
+        if len(self.triangles) and prepared is None:
             self._kernel = _make(self.kernel_name, self.triangles)
 
     @property
@@ -110,6 +119,48 @@ def _make(name: str, triangles: np.ndarray) -> Kernel:
     return OwnTree(triangles)
 
 
+class _Both:
+    """Triangles already prepared, and more after them: one query asks both."""
+
+    def __init__(self, first: RayScene, more: np.ndarray) -> None:
+        self._first, self._more = first, RayScene(more, first.kernel_name)
+
+    def closest(self, origins: np.ndarray, directions: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        far, hit = self._first.closest(origins, directions)
+        other, found = self._more.closest(origins, directions)
+        nearer = (found >= 0) & ((hit < 0) | (other < far))
+        return np.where(nearer, other, far), np.where(nearer, found + len(self._first.triangles), hit).astype(hit.dtype)
+
+    def occluded(self, origins: np.ndarray, directions: np.ndarray, reach: np.ndarray) -> np.ndarray:
+        hidden = self._first.occluded(origins, directions, reach)
+        open_ = np.flatnonzero(~hidden)
+        hidden[open_] = self._more.occluded(origins[open_], directions[open_], reach[open_])
+        return hidden
+
+
+_whole: WeakKeyDictionary[Mesh, RayScene] = WeakKeyDictionary()
+
+
+def rays_of(mesh: Mesh) -> RayScene:
+    """Ray scene of all triangles of a mesh, made once as long as the mesh is in use."""
+    known = _whole.get(mesh)
+    if known is None or known.kernel_name != present_kernel():
+        known = _whole[mesh] = _prepared(mesh.triangles)
+    return known
+
+
+def _prepared(triangles: np.ndarray) -> RayScene:
+    """Ray scene of triangles; where all but the last of many are prepared already, only these are added."""
+    kernel = present_kernel()
+    for known in sorted(_whole.values(), key=lambda scene: len(scene.triangles), reverse=True):
+        count = len(known.triangles)
+        if not MANY < count <= len(triangles) or known.kernel_name != kernel:
+            continue
+        if np.array_equal(known.triangles, triangles[:count]):
+            return known if count == len(triangles) else RayScene(triangles, prepared=_Both(known, triangles[count:]))
+    return RayScene(triangles)
+
+
 _kept: list[tuple[np.ndarray, np.ndarray, str, RayScene, RayScene | None]] = []
 
 
@@ -122,7 +173,7 @@ def scene_rays(triangles: np.ndarray, solid: np.ndarray) -> tuple[RayScene, RayS
     for known, mask, name, without, rest in _kept:
         if name == kernel and (known is triangles or np.array_equal(known, triangles)) and np.array_equal(mask, solid):
             return without, rest
-    without = RayScene(triangles if solid.all() else triangles[solid])
+    without = _prepared(triangles if solid.all() else triangles[solid])
     rest = None if solid.all() else RayScene(triangles[~solid])
     _kept[:] = [(triangles, solid, kernel, without, rest)]
     return without, rest

@@ -24,8 +24,16 @@ SUFFIXES = (*GLTF, ".obj", ".stl", ".ply", ".dae", ".3mf", ".ifc", ".dxf", *USD)
 
 
 def read_parts(path: str | Path) -> list[Part]:
-    """The objects of a model file. Raises ModelError when it is missing, damaged or has no triangles."""
-    path = Path(path)
+    """The objects of a model file; see `read_file`."""
+    return read_file(path)[0]
+
+
+def read_file(path: str | Path) -> tuple[list[Part], list[FileCamera]]:
+    """The objects of a model file, and the cameras of a glTF file in its own order.
+
+    Raises ModelError when it is missing, damaged or has no triangles.
+    """
+    path, cameras = Path(path), []
     if not path.is_file():
         raise ModelError(f"There is no model file '{path}'")
     suffix = path.suffix.lower()
@@ -43,7 +51,8 @@ def read_parts(path: str | Path) -> list[Part]:
         elif suffix in USD:
             found = _usd_parts(path)
         elif suffix in GLTF:
-            found = gltf_parts(Gltf(path))
+            gltf = Gltf(path)
+            found, cameras = gltf_parts(gltf), _cameras(gltf)
         else:
             found = list(_other_parts(path))
     except ModelError as error:
@@ -58,18 +67,14 @@ def read_parts(path: str | Path) -> list[Part]:
     parts = [part for part in map(_finite, found) if len(part.triangles)]
     if not parts:
         raise ModelError(f"'{path}' holds no triangles; export it with its meshes")
-    return parts
+    return parts, cameras
 
 
-def read_cameras(path: str | Path) -> list[FileCamera]:
-    """The cameras of a glTF/GLB file in its own order; none for other formats."""
-    path = Path(path)
-    if path.suffix.lower() not in GLTF:
-        return []
+def _cameras(gltf: Gltf) -> list[FileCamera]:
     try:
-        return Gltf(path).cameras()
+        return gltf.cameras()
     except (ModelError, ValueError, KeyError, TypeError, IndexError, AttributeError, ZeroDivisionError):
-        return []  # the mesh reader has already accepted the file
+        return []  # its parts are of use without
 
 
 def _finite(part: Part) -> Part:

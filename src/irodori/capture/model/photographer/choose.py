@@ -11,7 +11,7 @@ import numpy as np
 from irodori.capture.model.photographer.subject import Subject, subject_of
 from irodori.core.camera import EYE_HEIGHT, Camera
 from irodori.core.model import SMALLEST_BUILDING, ModelData, ViewSpec
-from irodori.engine.rays.ray_scene import RayScene
+from irodori.engine.rays.ray_scene import RayScene, rays_of
 
 KINDS = ("eye level", "three-quarter", "aerial", "interior")
 """Kinds of views that are chosen."""
@@ -88,8 +88,8 @@ class Looking:
 
     def __init__(self, data: ModelData, sun: float | None = None) -> None:
         self.data, self.subject, self.sun = data, subject_of(data), sun
-        self.rays = RayScene(data.mesh.triangles)
-        self.alone = RayScene(data.mesh.triangles[self.subject.own[data.mesh.surface]])
+        self.rays, own = rays_of(data.mesh), self.subject.own[data.mesh.surface]
+        self.alone = self.rays if own.all() else RayScene(data.mesh.triangles[own])
         self.normals = data.mesh.normals()
 
     def ids(self, camera: Camera, rays: RayScene | None = None) -> tuple[np.ndarray, np.ndarray, np.ndarray]:

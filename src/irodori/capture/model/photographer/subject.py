@@ -28,6 +28,9 @@ DETAIL = {"door": 8.0, "sign": 4.0, "glazing": 3.0, "frame": 2.0, "railing": 1.5
 CELLS = 256
 """Cells along the longer side of the plan in which one looks for what stands together."""
 
+MANY = 200_000
+"""Corners from which those inside the plan are sorted out before its hull is drawn."""
+
 APART = 1.2
 """m between things up to which they stand together."""
 
@@ -154,8 +157,19 @@ def _outline(data: ModelData, own: np.ndarray, low: np.ndarray, high: np.ndarray
     """Corners of the hull of a subject's plan, at its foot and its top: what stands askew fills less than its box."""
     import cv2
 
-    soup = data.mesh.triangles[own[data.mesh.surface]].reshape(-1, 3)
-    hull = cv2.convexHull(np.ascontiguousarray(soup[:, :2], np.float32)).reshape(-1, 2).astype(float)
+    plan = np.ascontiguousarray(data.mesh.triangles[own[data.mesh.surface]].reshape(-1, 3)[:, :2], np.float32)
+    if len(plan) > MANY:
+        # What lies within the hull of a few is no corner of the whole (Akl and Toussaint, IPL 7, 1978).
+        a, b = plan @ np.float32([1, 1]), plan @ np.float32([1, -1])
+        ends = np.concatenate([plan[[v.argmin(), v.argmax()]] for v in (plan[:, 0], plan[:, 1], a, b)])
+        few = cv2.convexHull(ends).reshape(-1, 2)
+        side = np.roll(few, -1, axis=0) - few
+        turn = np.sign(side[0, 0] * side[1, 1] - side[0, 1] * side[1, 0])
+        inside = np.ones(len(plan), bool)
+        for corner, way in zip(few, side):
+            inside &= turn * (way[0] * (plan[:, 1] - corner[1]) - way[1] * (plan[:, 0] - corner[0])) > 0
+        plan = np.concatenate([plan[~inside], ends])
+    hull = cv2.convexHull(plan).reshape(-1, 2).astype(float)
     return np.concatenate([np.column_stack([hull, np.full(len(hull), z)]) for z in (low[2], high[2])])
 
 

@@ -51,6 +51,8 @@ def grow_crowns(structure: Structure, mesh: Mesh, leafy: np.ndarray, protected: 
     protected
         (S,) bool: what leaves beyond their crown's outline may not cover.
     """
+    if not leafy.any():
+        return None
     # Wherever it was read from, its crowns are the same.
     made_from = present_kernel(), replace(structure, origin=FromMemory()), mesh, leafy, protected, seed
     return _grown.of(
