@@ -15,7 +15,7 @@ from irodori.core.roles import ROLES
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.engine.image.layers import Traced
-from irodori.picture.develop import Development
+from irodori.picture.develop import Development, develop
 from irodori.picture.joints import border_cover
 
 NO_ROLE = -1
@@ -109,6 +109,11 @@ class Buffers:
         return self._traced.light()
 
     @cached_property
+    def fallen(self) -> np.ndarray:
+        """Light of every fragment that fell on it and was not mirrored, (N, 3) float32, times its albedo, in units of `unit` cd/m²."""
+        return self._traced.fallen(slice(None))
+
+    @cached_property
     def depth(self) -> np.ndarray:
         """(H, W) float32, m along the optical axis, of what fills most of each pixel, additions included; inf in the sky."""
         return self._of_first(self.fragments.depth)
@@ -173,6 +178,16 @@ class Buffers:
         own = self._traced.axis[: len(laying)]
         laying[: len(own)] = own
         return surface_frames(self.fragments.normal, laying[self.fragments.region])
+
+    @cached_property
+    def photograph(self) -> np.ndarray:
+        """The picture as it is developed, (H, W, 3) float32 encoded."""
+        return develop(self.fragments, self.size, self.light, self.development, self.natural, self.carried)
+
+    @property
+    def scale(self) -> float:
+        """px of this picture for one of a picture 1280 px long: lengths of drawings are told for that."""
+        return max(self.size) / 1280
 
     def layers(self) -> Mapping[str, np.ndarray]:
         """Every layer of light by name; see `layer`."""

@@ -31,7 +31,7 @@ SURROUNDINGS = 41
 
 
 @njit(cache=True, nogil=True)
-def _crossing(starts, region, weight, p, q, own, other):
+def crossing(starts, region, weight, p, q, own, other):
     """Where the border between neighbouring pixels p and q lies that show `own` and `other`: 0 (centre of p) … 1 (of q)."""
     t = np.float32(0.5)
     for i in range(starts[p], starts[p + 1]):
@@ -90,7 +90,7 @@ def _joint_depth(
                 other = shown[q]
                 if own == other or (loose[own] and loose[other]):
                     continue
-                t = _crossing(starts, region, weight, p, q, own, other)
+                t = crossing(starts, region, weight, p, q, own, other)
                 _side(colours, starts, shown, y, x, -dy, -dx, width, height, a)
                 _side(colours, starts, shown, ny, nx, dy, dx, width, height, b)
                 contrast, sign = np.float32(0.0), np.float32(1.0)
@@ -136,7 +136,7 @@ def _border_cover(starts, region, weight, loose, width, height, cover):
                 other = region[starts[q]]
                 if own == other or (loose[own] and loose[other]):
                     continue
-                t = _crossing(starts, region, weight, p, q, own, other)
+                t = crossing(starts, region, weight, p, q, own, other)
                 cover[p] = max(cover[p], np.float32(1.0) - t)
                 cover[q] = max(cover[q], t)
 

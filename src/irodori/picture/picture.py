@@ -23,10 +23,14 @@ from irodori.picture.carried_lines import CarriedLines, check_lines
 from irodori.picture.develop import Development, automatic_exposure
 from irodori.picture.film import find_film
 from irodori.picture.lens import Lens, through_lens
-from irodori.picture.looks import find_look
+from irodori.picture.drawn import drawn_as
+from irodori.picture.manner import read_look
 
 if TYPE_CHECKING:
     from PIL import Image
+
+DAYLIT = 0.25
+"""Share of daylight in a room below which its lamps alone say what is white."""
 
 EVERY = 61
 """Of so many fragments one tells the colour of the light."""
@@ -212,10 +216,14 @@ class Picture:
         picture.__dict__["encoded"] = np.clip(np.asarray(encoded, np.float32), 0, 1)
         return picture
 
-    def as_look(self, name: str) -> Picture:
-        """This picture in another look, drawn from the same light; nothing is traced. Raises IrodoriError."""
-        chosen = find_look(name)
-        return self._but(self.recipe.but(look=chosen.name), lambda below: below.as_look(chosen.name))
+    def as_look(self, look: str) -> Picture:
+        """This picture in another look, drawn from the same light; nothing is traced.
+
+        `look` is a name of `irodori.looks()` with settings, or several with their weights: "pen and ink, looseness 0.3",
+        "watercolour 0.7, pencil 0.3, paper cream". Raises IrodoriError.
+        """
+        chosen = read_look(look).text
+        return self._but(self.recipe.but(look=chosen), lambda below: below.as_look(chosen))
 
     @property
     def lens(self) -> Lens:
@@ -240,7 +248,7 @@ class Picture:
     @cached_property
     def encoded(self) -> np.ndarray:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
-        drawn = find_look(self.recipe.look).draw(self.buffers)
+        drawn = drawn_as(self.buffers, read_look(self.recipe.look))
         if not self.lens.is_plain:
             depth = self.shown.fragments.depth[self.shown.fragments.first()].reshape(drawn.shape[:2])
             drawn = through_lens(
@@ -267,7 +275,15 @@ class Picture:
         fallen = self._traced.fallen(slice(None, None, EVERY))[matt] / albedo[matt]
         fallen = np.minimum(fallen, np.percentile(fallen, 95)).mean(axis=0) * np.pi * self._traced.unit
         share = np.sqrt(min(luminance(outdoors) / max(luminance(fallen), 1e-9), 1.0))
+        if not (fragments.region[::EVERY] == 0).any():
+            share *= min(self._daylight(matt) / DAYLIT, 1.0)
         return tuple((share * outdoors / max(outdoors.sum(), 1e-9) + fallen / max(fallen.sum(), 1e-9)).tolist())
+
+    def _daylight(self, matt: np.ndarray) -> float:
+        """Share of daylight in what falls on the fragments `matt` of every `EVERY`th."""
+        lamps = sum(self._traced.of(name)[::EVERY][matt] for name in ("lamps", "bounce lamps"))
+        all_ = self._traced.fallen(slice(None, None, EVERY))[matt]
+        return 1.0 - float(luminance(lamps.mean(axis=0)) / max(luminance(all_.mean(axis=0)), 1e-9))
 
     @property
     def facts(self) -> Facts:

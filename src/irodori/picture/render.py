@@ -20,7 +20,8 @@ from irodori.engine.trace import Quality, check_quality, trace_lights
 from irodori.formats.read_mask import read_mask
 from irodori.picture.carried_lines import carried_lines
 from irodori.picture.develop import Development
-from irodori.picture.looks import USUAL, find_look
+from irodori.picture.looks import USUAL
+from irodori.picture.manner import read_look
 from irodori.picture.part import laid_over
 from irodori.picture.picture import Picture, layer_gains
 
@@ -41,7 +42,7 @@ def render(
     quality
         "draft", "review" or "final".
     look
-        What it is drawn as; a name of `irodori.looks()`.
+        What it is drawn as; see `Picture.as_look`.
     only, over
         A mask, (H, W) bool or 0 … 1, a Pillow image, or a file painted in any program, and the picture of the same structure
         that the result goes over: only what shows in the mask is traced, in that picture's exposure and white, and outside it
@@ -79,7 +80,7 @@ def render_lights(
     Parameters and errors are those of `render`, and so is each picture.
     """
     check_quality(quality)
-    chosen = find_look(look).name
+    chosen = read_look(look).text
     for scene, traced in zip(scenes, trace_lights(scenes, quality, progress=progress)):
         yield _picture(scene, traced, quality, chosen)
 

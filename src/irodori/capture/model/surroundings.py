@@ -29,8 +29,8 @@ ENOUGH = 300.0
 FLAT = ("ground", "lawn", "paving", "water", "floor", "slab", "roof")
 """Roles of what can be a plate."""
 
-CITY = 24.0
-"""m of height from which a building stands in a city."""
+CITY, BULKY = 24.0, 300.0
+"""m of height from which a building stands in a city, and m² of its plan, or it may be a church in a village."""
 
 LAND: dict[str, tuple[str, tuple[float, float, float]]] = {
     "lawn": ("lawn", (0.13, 0.2, 0.07)), "ground": ("ground", (0.24, 0.22, 0.15)), "water": ("water", (0.06, 0.12, 0.14)),
@@ -115,7 +115,8 @@ def _land(data: ModelData, subject: Subject, plate: _Plate | None) -> str:
     if plate is None and "roof" not in own and "ceiling" in own:
         return "city"  # before the windows of a room lies no meadow that would colour it
     neighbours = (data.surfaces["role"] == "context").sum()
-    if subject.size[2] > CITY or (neighbours >= 6 and (plate is None or plate.role in ("paving", "floor", "slab"))):
+    tall = subject.size[2] > CITY and subject.size[0] * subject.size[1] > BULKY
+    if tall or (neighbours >= 6 and (plate is None or plate.role in ("paving", "floor", "slab"))):
         return "city"
     return "ground" if plate is not None and plate.role == "ground" else "lawn"
 

@@ -1,11 +1,11 @@
 """Looks: what a picture is drawn as. Every file here registers its own.
 
-A look is a function from `irodori.picture.buffers.Buffers` to an encoded picture, (H, W, 3) float32, sRGB 0 … 1, in
-register with the buffers::
+A look is a function from `irodori.picture.buffers.Buffers` and a `irodori.picture.manner.Manner` to a
+`irodori.picture.drawing.sheet.Sheet`, in register with the buffers::
 
     @look("flat", about="Each surface in its own colour, without light")
-    def draw_flat(buffers: Buffers) -> np.ndarray:
-        return encode_srgb(buffers.resolved(buffers.albedo))
+    def draw_flat(buffers: Buffers, manner: Manner) -> Sheet:
+        return Sheet(buffers.size, ground=encode_srgb(buffers.resolved(buffers.albedo)))
 """
 
 from __future__ import annotations
@@ -17,35 +17,36 @@ from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
 
-import numpy as np
-
 from irodori.core.errors import IrodoriError, unknown_name
 
 if TYPE_CHECKING:
     from irodori.picture.buffers import Buffers
+    from irodori.picture.drawing.sheet import Sheet
+    from irodori.picture.manner import Manner
 
 USUAL = "photographic"
 
 
 @dataclass(frozen=True)
 class Look:
-    """A registered look: its name, a line about it, and the function that draws it."""
+    """A registered look: its name, a line about it, the function that draws it, and how loose its hand usually is, 0 … 1."""
 
     name: str
     about: str
-    draw: Callable[[Buffers], np.ndarray]
+    draw: Callable[[Buffers, Manner], Sheet]
+    looseness: float = 0.0
 
 
 _registered: dict[str, Look] = {}
 
 
-def look(name: str, *, about: str) -> Callable:
+def look(name: str, *, about: str, looseness: float = 0.0) -> Callable:
     """Register the function below as a look. Raises ValueError when the name is taken."""
 
-    def register(draw: Callable[[Buffers], np.ndarray]) -> Callable[[Buffers], np.ndarray]:
+    def register(draw: Callable[[Buffers, Manner], Sheet]) -> Callable[[Buffers, Manner], Sheet]:
         if name in _registered:
             raise ValueError(f"there are two looks called '{name}'")
-        _registered[name] = Look(name, about, draw)
+        _registered[name] = Look(name, about, draw, looseness)
         return draw
 
     return register

@@ -2,16 +2,13 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from irodori.picture.buffers import Buffers
-from irodori.picture.develop import develop
+from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.looks import look
+from irodori.picture.manner import Manner
 
 
 @look("photographic", about="As a photographer would develop it")
-def draw_photographic(buffers: Buffers) -> np.ndarray:
+def draw_photographic(buffers: Buffers, manner: Manner) -> Sheet:
     """Exposure, white balance, glare, a filmic curve, and a trace of every border."""
-    return develop(
-        buffers.fragments, buffers.size, buffers.light, buffers.development, buffers.natural, buffers.carried
-    )  # fmt: skip
+    return Sheet(buffers.size, ground=buffers.photograph)

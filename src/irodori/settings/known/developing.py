@@ -91,9 +91,9 @@ def _numbers(text: str, kind: str, known: tuple[str, ...], example: str) -> dict
 
 
 def _look(value: str) -> str:
-    from irodori.picture.looks import find_look
+    from irodori.picture.manner import read_look
 
-    return find_look(str(value)).name
+    return read_look(str(value)).text
 
 
 def _rays(value: str) -> str:
@@ -107,7 +107,8 @@ setting(
     "quality", str, "quality", "draft, review or final.", default="review", path="quality", read=_quality, in_file=True
 )  # fmt: skip
 setting(
-    "look", str, "developing", "What the picture is drawn as; see 'irodori looks'.", default="photographic", metavar="NAME", path="look",
+    "look", str, "developing", "What the picture is drawn as: 'pen and ink, looseness 0.3', 'watercolour 0.7, pencil 0.3'; see 'irodori looks'.",
+    default="photographic", metavar="TEXT", path="look",
     read=_look, in_file=True,
 )  # fmt: skip
 setting(

@@ -46,7 +46,7 @@ TELLS = {
 }
 """How much a pixel of each role tells of a building."""
 
-USUAL = {"eye level": 0.45, "three-quarter": 0.0, "aerial": -0.5, "": 0.0}
+USUAL = {"eye level": 0.55, "three-quarter": 0.0, "aerial": -0.5, "": 0.0}
 """What speaks for each kind of view of a low building."""
 
 INSIDE = ("furniture", "fabric", "lamp", "door", "glazing", "stair", "sign", "railing", "vehicle", "planting", "other")
