@@ -11,8 +11,9 @@ from irodori.core.errors import OutputError
 from irodori.core.recipe import Recipe
 from irodori.formats.atomic import whole_file
 from irodori.formats.recipe_text import PNG_KEY, add_png_text, xmp_packet
+from irodori.formats.vector_file import VECTORS
 
-WRITABLE = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr")
+WRITABLE = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr", *VECTORS)
 
 
 def check_suffix(path: str | Path) -> str:

@@ -10,7 +10,6 @@ from irodori.core.roles import ROLES
 from irodori.finishes.schedule import parse_selector
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.looks import USUAL
 from irodori.picture.manner import LookChoice, is_photographic
 from irodori.scene.assign import matching_surfaces, names_of
 

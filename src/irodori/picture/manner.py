@@ -119,7 +119,9 @@ def read_look(text: str) -> LookChoice:
 
 
 def _example(name: str) -> str:
-    return {"paper": "cream", "ink": "#203a5c", "keep": "role planting", "colours": "3", "line weight": "1.5"}.get(name, "0.3")
+    return {"paper": "cream", "ink": "#203a5c", "keep": "role planting", "colours": "3", "line weight": "1.5"}.get(
+        name, "0.3"
+    )
 
 
 def _number(part: str, name: str, text: str) -> float:

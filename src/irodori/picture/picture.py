@@ -17,13 +17,16 @@ from irodori.core.recipe import Balance, DevelopmentChoice, Facts, LensChoice, O
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.engine.image.layers import LAYERS, Traced
+from irodori.formats.vector_file import VECTORS, write_vectors
 from irodori.formats.write_image import check_suffix, write_image
 from irodori.picture.buffers import Buffers
 from irodori.picture.carried_lines import CarriedLines, check_lines
 from irodori.picture.develop import Development, automatic_exposure
+from irodori.picture.drawing.sheet import Sheet
+from irodori.picture.drawing.vectors import sheet_size, stroked
+from irodori.picture.drawn import drawn_as, sheet_of
 from irodori.picture.film import find_film
 from irodori.picture.lens import Lens, through_lens
-from irodori.picture.drawn import drawn_as
 from irodori.picture.manner import read_look
 
 if TYPE_CHECKING:
@@ -311,7 +314,7 @@ class Picture:
         """Write the picture with its recipe inside.
 
         PNG and TIFF in 8 or 16 bits, JPEG and WebP in 8; ".exr" writes the linear layers, depth, normal and id, and the
-        picture as developed, for `Picture.load`. Raises OutputError.
+        picture as developed, for `Picture.load`; ".svg" and ".pdf" a drawn look as paths in mm. Raises OutputError.
         """
         if bits not in (8, 16):
             raise OutputError(f"A picture has 8 or 16 bits a channel, not {bits}")
@@ -319,9 +322,30 @@ class Picture:
         if check_suffix(path) == ".exr":
             late.do("save picture layers", self, path, recipe)
             return Path(path)
+        if check_suffix(path) in VECTORS:
+            self._save_vectors(path, recipe)
+            return Path(path)
         encoded = self.developed if bits == 8 else np.rint(self.encoded * 65535).astype(np.uint16)
         write_image(path, encoded, recipe=recipe)
         return Path(path)
+
+    @cached_property
+    def drawing(self) -> Sheet:
+        """The picture as strokes and what is painted under them; `drawing.picture(4)` draws it four times as large, finer."""
+        return sheet_of(self.buffers, read_look(self.recipe.look))
+
+    def _save_vectors(self, path: str | Path, recipe: Recipe) -> None:
+        sheet = self.drawing
+        if not sheet.layers:
+            raise OutputError(
+                f"'{self.recipe.look}' has no strokes to write as vectors; take a drawn look, such as pen and ink"
+            )
+        table = self.structure.surfaces
+        names = dict(zip(table["id"].tolist(), table["name"].tolist()))
+        ground = None if sheet.ground is None else np.rint(sheet.ground * 255).astype(np.uint8)
+        write_vectors(
+            path, sheet_size(sheet), sheet.paper, ground, stroked(sheet, names), self.recipe.look, recipe.text
+        )
 
     @classmethod
     def load(cls, path: str | Path) -> Picture:

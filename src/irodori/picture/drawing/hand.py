@@ -104,7 +104,9 @@ def _drawn(points, width, starts, surface, edges, tremble, wave, overshoot, long
                     more[:filled], wider[:filled] = out[:filled], wide[:filled]
                     out, wide = more, wider
                 at = walked + length * t
-                aside = tremble * (_wave(key, seed, at / wave) + np.float32(0.4) * _wave(key + 1, seed, at / wave * 2.7))
+                aside = tremble * (
+                    _wave(key, seed, at / wave) + np.float32(0.4) * _wave(key + 1, seed, at / wave * 2.7)
+                )
                 out[filled, 0] = x0 + (x1 - x0) * t - dy * aside
                 out[filled, 1] = y0 + (y1 - y0) * t + dx * aside
                 w = width[i] + (width[i + 1] - width[i]) * t

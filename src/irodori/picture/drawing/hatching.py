@@ -73,7 +73,8 @@ def hatching(
         Share of the distance between lines by which this layer's lie beside those of another one.
     """
     rows = [
-        _curved(buffers, cover, one, turn, pen) if one.curved else _flat(buffers, cover, one, turn, pen, away) for one in surfaces
+        _curved(buffers, cover, one, turn, pen) if one.curved else _flat(buffers, cover, one, turn, pen, away)
+        for one in surfaces
     ]
     return joined([r for r in rows if len(r)])
 
@@ -81,7 +82,7 @@ def hatching(
 def hatched_surfaces(buffers: Buffers, where: np.ndarray) -> list[Hatched]:
     """The surfaces that show enough to be hatched, of those that `where` (S,) bool allows."""
     region, depth, normal = buffers.region, buffers.depth, buffers.normal
-    width, height = buffers.size
+    width, _ = buffers.size
     first = buffers.fragments.first()
     axis = buffers.axes[0]
     flat_region = region.ravel()
@@ -341,7 +342,9 @@ def _lines(region, surface, box, cover, top, bottom, spacing, first, last, away,
         for j in range(9):
             x, y = ends[0] + dx * j / 8, ends[1] + dy * j / 8
             under = bottom[0] * x + bottom[1] * y + bottom[2]
-            slope = np.sqrt((top[0] - level * bottom[0]) ** 2 + (top[1] - level * bottom[1]) ** 2) / max(abs(under), 1e-12)
+            slope = np.sqrt((top[0] - level * bottom[0]) ** 2 + (top[1] - level * bottom[1]) ** 2) / max(
+                abs(under), 1e-12
+            )
             if spacing / max(slope, 1e-12) * 2.0 ** (rank + 1) > finest:
                 needed = True
                 break

@@ -30,7 +30,9 @@ def colours_of(paths: Paths, size: tuple[int, int], ground: np.ndarray, *, stren
 @njit(cache=True, nogil=True)
 def _share(away, half):
     """Overlap of a pixel `away` from the middle of a stroke with the stroke of `half` its width."""
-    return min(max(min(away + np.float32(0.5), half) - max(away - np.float32(0.5), -half), np.float32(0)), np.float32(1))
+    return min(
+        max(min(away + np.float32(0.5), half) - max(away - np.float32(0.5), -half), np.float32(0)), np.float32(1)
+    )
 
 
 @njit(cache=True, nogil=True)
@@ -54,13 +56,15 @@ def _covered(points, width, i, x, y, dx, dy, length, begins, ends):
     cover = _share(away, (width[i] + (width[i + 1] - width[i]) * share) * np.float32(0.5))
     if cover <= 0:
         return np.float32(0)
+    # Where a broad stroke bends, its pieces overlap by half a pixel, or paper would show between.
+    over = np.float32(0.5) if width[i] > np.float32(2) else np.float32(0)
     if begins:
         cover *= min(max(along + np.float32(0.5), np.float32(0)), np.float32(1))
-    elif along < 0:
+    elif along < -over:
         return np.float32(0)
     if ends:
         cover *= min(max(length - along + np.float32(0.5), np.float32(0)), np.float32(1))
-    elif along >= length:
+    elif along >= length + over:
         return np.float32(0)
     return cover
 

@@ -24,8 +24,8 @@ LEAST_BOW, MOST_BOW = 3.2, 9.0
 BLADE, LEAST_BLADE, MOST_BLADE = 0.16, 1.6, 11.0
 """m of a drawn blade of grass, and px between which it is drawn."""
 
-BLUE = 0.75
-"""How dark the deepest blue of a sky is drawn, as a share of the darkest ink."""
+SKIES = 0.17
+"""Share of the paper that strokes cover in the deepest blue of a sky."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -87,7 +87,9 @@ class Nature:
         for share, wide in ((55, 0.6), (82, 0.7)):
             level = np.percentile(inner, share)
             part = mass & (soft > level) & (self.leaves > 0.8)
-            out.append(scallops(part.astype(np.float32), size * 0.9, wide * pen, FOLIAGE, least=least, seed=seed + share))
+            out.append(
+                scallops(part.astype(np.float32), size * 0.9, wide * pen, FOLIAGE, least=least, seed=seed + share)
+            )
         low, high = np.percentile(inner, (45, 95))
         shade = np.where(mass, np.clip((soft - low) / max(high - low, 1e-3), 0, 1) * np.clip(soft, 0.25, 0.75), 0)
         out.append(
@@ -108,9 +110,26 @@ class Nature:
         wet = self._of_role("water")
         if not wet.any():
             return Paths.none()
-        cover = np.where(wet, np.clip(0.10 + 0.75 * self.dark, 0, 0.6), 0).astype(np.float32)
-        near = ruled(cover, 0.0, 4.6 * self.scale, pen, WATER, seed=seed + 3, wave=0.9 * self.scale, longest=120 * self.scale)
-        return near
+        height = wet.shape[0]
+        rows = np.flatnonzero(wet.any(axis=1))
+        # Most strokes lie at the far shore; the near water is left to a few.
+        near = np.clip((np.arange(height) - rows[0]) / max(rows[-1] - rows[0], 1), 0, 1)[:, None]
+        inner = self.dark[wet]
+        low, high = np.percentile(inner, (8, 92))
+        told = np.clip((self.dark - low) / max(high - low, 0.05), 0, 1)
+        cover = np.where(wet, (0.06 + 0.34 * told) * (1 - 0.72 * near) * np.clip(0.3 + self.dark, 0, 1), 0).astype(
+            np.float32
+        )
+        return ruled(
+            cover,
+            0.0,
+            4.4 * self.scale,
+            0.85 * pen,
+            WATER,
+            seed=seed + 3,
+            wave=0.8 * self.scale,
+            longest=70 * self.scale,
+        )
 
     @cached_property
     def blue(self) -> np.ndarray:
@@ -139,10 +158,24 @@ class Nature:
         """Level strokes in the blue, clouds left white."""
         height = self.dark.shape[0]
         up = np.clip(1.15 - np.arange(height) / max(0.55 * height, 1), 0, 1)[:, None]
-        cover = np.where(self.open_sky > 0.99, 0.34 * BLUE * self.blue * up, 0).astype(np.float32)
-        return ruled(cover, 0.0, 4.2 * self.scale, 0.8 * pen, SKY, seed=seed + 4, wave=1.2 * self.scale, longest=300 * self.scale)
+        cover = np.where(self.open_sky > 0.99, SKIES * self.blue * up, 0).astype(np.float32)
+        return ruled(
+            cover,
+            np.radians(-2.5),
+            4.6 * self.scale,
+            0.6 * pen,
+            SKY,
+            seed=seed + 4,
+            wave=1.2 * self.scale,
+            longest=300 * self.scale,
+        )
 
     def all(self, pen: float, *, seed: int = 0) -> Paths:
         """Everything, with one pen (px)."""
-        several = [*self.foliage(pen, seed=seed), self.grass(pen, seed=seed), self.water(pen, seed=seed), self.sky(pen, seed=seed)]
+        several = [
+            *self.foliage(pen, seed=seed),
+            self.grass(pen, seed=seed),
+            self.water(pen, seed=seed),
+            self.sky(pen, seed=seed),
+        ]
         return joined([p for p in several if len(p)])

@@ -39,10 +39,10 @@ def _ruled(cover, angle, spacing, pen, seed, wave, longest):
     points, width = np.empty((room, 2), np.float32), np.empty(room, np.float32)
     starts = [0]
     filled = 0
-    step = max(pen, np.float32(1.0))
+    step = min(max(pen, np.float32(1.0)), np.float32(2.0))
     for k in range(-count, count + 1):
         off = (k + (chance(k + 100000, seed, 1) - np.float32(0.5)) * np.float32(0.5)) * spacing
-        running, since, lifted = False, np.float32(0), np.float32(0)
+        running, since = False, np.float32(0)
         steps = int(2 * reach / step)
         phase = chance(k + 100000, seed, 2) * np.float32(6.28)
         stop = longest * (np.float32(0.5) + chance(k + 100000, seed, 3))
@@ -62,7 +62,6 @@ def _ruled(cover, angle, spacing, pen, seed, wave, longest):
                     w = least if chance(k + 100000, piece, seed) < w / least else np.float32(0)
             if running and since > stop:
                 w = np.float32(0)
-                lifted = np.float32(0)
                 stop = longest * (np.float32(0.5) + chance(k + 100000, j, seed))
             drawn = w > np.float32(0.05)
             if filled + 2 >= room:

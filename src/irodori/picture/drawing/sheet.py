@@ -14,8 +14,8 @@ from irodori.picture.drawing.paths import Paths
 
 Medium = Literal["pen", "pencil", "charcoal", "glaze"]
 
-GRAINS = {"pencil": (0.16, 0.9), "charcoal": (0.10, 1.7)}
-"""How softly the paper catches each dry medium, and how coarse its tooth is for it."""
+GRAINS = {"pencil": (0.75, 0.9), "charcoal": (1.0, 1.6)}
+"""How roughly the paper catches each dry medium, and how coarse its tooth is for it."""
 
 WIDE = 1280
 """px of the picture that lengths are told for."""
@@ -96,10 +96,10 @@ class Sheet(Short):
                 continue
             cover = cover_of(paths, size, once=layer.once)
             if layer.medium in GRAINS:
-                softness, coarse = GRAINS[layer.medium]
+                roughness, coarse = GRAINS[layer.medium]
                 if layer.medium not in teeth:
                     teeth[layer.medium] = tooth(size, scale, coarse=coarse)
-                cover = caught(cover * np.float32(layer.strength), teeth[layer.medium], softness)
+                cover = caught(cover * np.float32(layer.strength), teeth[layer.medium], roughness)
             elif layer.strength != 1.0:
                 cover *= np.float32(layer.strength)
             out += cover[..., None] * (np.array(layer.ink, np.float32) - out)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.colour import encode_srgb, luminance
+from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
 
 OF_COLOUR = 0.4
@@ -15,6 +16,15 @@ PAPER = 0.78
 
 LIGHTEST, DARKEST = 0.86, 0.015
 """Shares of all surfaces by area below which tone lies that stays white, and that is as dark as the medium goes."""
+
+SHADE, DARK_ITSELF = 0.42, 0.72
+"""Darkness from which a place is in shade where no sun tells it, and from which it is toned in the sun too."""
+
+LEAST_SUN = 0.05
+"""Share of the surfaces that the sun reaches from which it tells what is in shade."""
+
+BESIDE = 0.002
+"""Weight of pixels that a border crosses beside those within a surface."""
 
 FAINT = 0.02
 """Reflectance below which a surface shows what it mirrors, not what falls on it."""
@@ -47,7 +57,8 @@ def darkness(buffers: Buffers, greys: np.ndarray, *, most: float = 0.9) -> np.nd
     order = surfaces[np.argsort(greys[surfaces], kind="stable")]
     running = np.cumsum(buffers.fragments.weight[order])
     low, high = (
-        greys[order[min(np.searchsorted(running, share * running[-1]), len(order) - 1)]] for share in (DARKEST, LIGHTEST)
+        greys[order[min(np.searchsorted(running, share * running[-1]), len(order) - 1)]]
+        for share in (DARKEST, LIGHTEST)
     )
     return (np.clip((high - greys) / max(high - low, 0.05), 0, 1) * most).astype(np.float32)
 
@@ -66,8 +77,10 @@ def even(buffers: Buffers, values: np.ndarray, reach: float) -> np.ndarray:
     size = int(max(round(reach), 1))
     if size < 2:
         return out
+    # What a border crosses is of both its sides and tells little of either.
+    told = np.where(buffers.border_cover > 0, np.float32(BESIDE), np.float32(1))
     for axis in (0, 1):
-        out = _along(out, region, size, axis)
+        out = _along(out * told, region, size, axis) / _along(told, region, size, axis)
     return cv2.medianBlur(out, 3) if reach > 2 else out
 
 
@@ -85,3 +98,18 @@ def _along(values: np.ndarray, region: np.ndarray, reach: int, axis: int) -> np.
     low, high = np.maximum(at - reach, start), np.minimum(at + reach + 1, stop)
     running = np.concatenate([[0.0], np.cumsum(values.ravel(), dtype=np.float64)])
     return ((running[high] - running[low]) / (high - low)).reshape(height, width).astype(np.float32)
+
+
+def in_shade(buffers: Buffers, dark: np.ndarray, *, by_tone: bool = True) -> np.ndarray:
+    """(H, W) bool: what the sun does not reach, and what is dark by itself; by tone alone, if at all, where there is no sun."""
+    first = buffers.fragments.first()
+    sunlit = buffers.sun_seen[first].reshape(dark.shape)
+    surfaces = buffers.region > 0
+    glazed = buffers.panes[np.minimum(buffers.region, len(buffers.panes) - 1)] & surfaces
+    water = buffers.role == ROLES.index("water")
+    if float((sunlit[surfaces] > 0.5).mean() if surfaces.any() else 0) < LEAST_SUN:
+        shade = (dark > SHADE) & by_tone
+    else:
+        shade = (surfaces & (even(buffers, buffers.sun_seen, 2 * buffers.scale) < 0.5)) | (dark > DARK_ITSELF)
+    written = buffers.role == ROLES.index("sign")
+    return np.where(water, dark > DARK_ITSELF, (shade | glazed) & ~written)

@@ -1,0 +1,161 @@
+"""What every look that works with strokes is made of: hatching on surfaces, nature, and outlines, in one hand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from irodori.core.colour import encode_srgb, hex_to_linear
+from irodori.core.roles import ROLES
+from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.contours import contours
+from irodori.picture.drawing.hand import by_hand
+from irodori.picture.drawing.hatching import FULLEST, hatched_surfaces, hatching, split_layers
+from irodori.picture.drawing.nature import Nature
+from irodori.picture.drawing.paths import LETTERING, Paths, joined
+from irodori.picture.drawing.ruled import ruled
+from irodori.picture.drawing.sheet import Layer, Medium
+from irodori.picture.drawing.tone import darkness, even, light_greys
+from irodori.picture.manner import Manner
+
+IN_SIGNS = 0.35
+"""Difference in tone of what stands on a sign from which it is filled or left white."""
+
+
+@dataclass(frozen=True)
+class Hand:
+    """How a medium is handled.
+
+    Attributes
+    ----------
+    ink
+        (3,) sRGB-encoded, unless the manner says so.
+    medium
+        As in `irodori.picture.drawing.sheet.Layer`.
+    pen, line
+        px of hatching, and factor on the usual width of outlines, in a picture 1280 wide.
+    turns
+        Degrees from each surface's own axis of the layers of hatching.
+    looseness
+        Of the usual hand.
+    most
+        The darkest tone, 0 … 1.
+    of_colour
+        How much of the surfaces' own darkness shows.
+    fullest
+        Share of the paper that one layer covers at most.
+    taper
+        How far strokes thin out at their ends.
+    """
+
+    ink: tuple[float, float, float]
+    medium: Medium = "pen"
+    pen: float = 0.95
+    line: float = 1.0
+    turns: Sequence[float] = (90.0, 0.0, 45.0, -45.0)
+    looseness: float = 0.15
+    most: float = 0.9
+    of_colour: float = 0.4
+    fullest: float = FULLEST
+    taper: float = 0.0
+
+    def inked(self, manner: Manner) -> tuple[float, float, float]:
+        if not manner.ink:
+            return self.ink
+        red, green, blue = encode_srgb(hex_to_linear(manner.ink)).tolist()
+        return red, green, blue
+
+    def loose(self, manner: Manner) -> float:
+        return self.looseness if manner.looseness is None else manner.looseness
+
+
+def dark_of(buffers: Buffers, hand: Hand) -> np.ndarray:
+    """How dark a drawing is to be at each pixel, (H, W) float32, signs cut to black and white so that they can be read."""
+    greys = light_greys(buffers, hand.of_colour)
+    dark = even(buffers, darkness(buffers, greys, most=hand.most), 2 * buffers.scale)
+    return signs_read(buffers, dark)
+
+
+def signs_read(buffers: Buffers, dark: np.ndarray) -> np.ndarray:
+    """Tone with the parts of signs, letters and boards, either full or empty."""
+    of_sign = buffers.role == ROLES.index("sign")
+    if not of_sign.any():
+        return dark
+    own = light_greys(buffers, 1.0)[buffers.fragments.first()].reshape(dark.shape)
+    # Each part has one tone, and the picture's signs are parted where they differ most.
+    ids = buffers.region[of_sign]
+    mean = np.bincount(ids, own[of_sign]) / np.maximum(np.bincount(ids), 1)
+    shown = mean[np.unique(ids)]
+    middle = 0.5 * (float(shown.max()) + float(shown.min()))
+    if np.ptp(shown) < 0.5 * IN_SIGNS:
+        return np.where(of_sign, 0.0, dark)
+    return np.where(of_sign, np.where(mean[np.minimum(buffers.region, len(mean) - 1)] < middle, 1.0, 0.0), dark).astype(
+        np.float32
+    )
+
+
+def filled_signs(buffers: Buffers, dark: np.ndarray, kind: int) -> Paths:
+    """Solid ink where the parts of signs are dark."""
+    full = (buffers.role == ROLES.index("sign")) & (dark > 0.99)
+    if not full.any():
+        return Paths.none()
+    return ruled(full.astype(np.float32), 0.0, 0.8, 0.9, kind, seed=0)
+
+
+def built(buffers: Buffers) -> np.ndarray:
+    """(S,) bool by surface id: what strokes are laid on, all but nature, sky and signs."""
+    out = ~buffers.natural
+    out[0] = False
+    out[buffers.role_of[: len(out)] == ROLES.index("sign")] = False
+    return out
+
+
+def drawn_layers(buffers: Buffers, manner: Manner, hand: Hand, dark: np.ndarray | None = None) -> tuple[Layer, ...]:
+    """Hatching, nature and outlines of a picture in one hand, the lowest first."""
+    ink, loose = hand.inked(manner), hand.loose(manner)
+    dark = dark_of(buffers, hand) if dark is None else dark
+    pen = hand.pen * buffers.scale * manner.line_weight
+    surfaces = hatched_surfaces(buffers, built(buffers))
+    shares = split_layers(np.clip(dark / (1 - float(np.mean(ink))), 0, 0.97), len(hand.turns), hand.fullest)
+    strokes = [
+        by_hand(
+            hatching(buffers, surfaces, cover, np.radians(turn), pen),
+            0.6 * loose,
+            buffers.scale,
+            seed=n,
+            taper=hand.taper,
+        )
+        for n, (cover, turn) in enumerate(zip(shares, hand.turns))
+    ]
+    nature = Nature(buffers, dark)
+    lines = contours(buffers, weight=hand.line * manner.line_weight, looseness=loose, taper=hand.taper)
+    layers = [
+        Layer("hatching", joined(strokes), ink, hand.medium),
+        Layer("planting, water and sky", nature.all(pen), ink, hand.medium),
+        Layer("signs", filled_signs(buffers, dark, LETTERING), ink, hand.medium, once=True),
+        Layer("outlines", lines, ink, hand.medium, once=True),
+    ]
+    return tuple(one for one in layers if len(one.paths))
+
+
+def coloured_layers(
+    buffers: Buffers, manner: Manner, hand: Hand, dark: np.ndarray, colours: np.ndarray
+) -> tuple[Layer, ...]:
+    """As `drawn_layers`, each stroke in the colour (H, W, 3) of what it lies on; outlines in the hand's ink."""
+    layers = drawn_layers(buffers, manner, hand, dark)
+    return tuple(
+        one
+        if one.name in ("outlines", "signs")
+        else replace(one, paths=tinted(one.paths, colours), medium="glaze", strength=0.8)
+        for one in layers
+    )
+
+
+def tinted(paths: Paths, colours: np.ndarray) -> Paths:
+    """Paths in the colour (H, W, 3) that lies under the middle of each."""
+    height, width = colours.shape[:2]
+    middle = paths.points[(paths.starts[:-1] + paths.starts[1:]) // 2]
+    x, y = middle.astype(int).T.clip(0, [[width - 1], [height - 1]])
+    return replace(paths, colour=colours[y, x].astype(np.float32))

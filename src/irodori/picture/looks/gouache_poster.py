@@ -1,0 +1,61 @@
+"""Gouache poster: a few flat opaque tones, clear light and shade, no lines."""
+
+from __future__ import annotations
+
+import cv2
+import numpy as np
+
+from irodori.core.colour import luminance
+from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.contours import contours
+from irodori.picture.drawing.edges import soft_edges
+from irodori.picture.drawing.palette import nearest_of, palette_of
+from irodori.picture.drawing.paper import tooth
+from irodori.picture.drawing.paths import LETTERING
+from irodori.picture.drawing.sheet import Layer, Sheet
+from irodori.picture.drawing.strokes import filled_signs, signs_read
+from irodori.picture.drawing.washes import edge_distance, flat_colours
+from irodori.picture.looks import look
+from irodori.picture.manner import Manner
+
+TONES = 14
+"""Colours of the usual poster."""
+
+PURE, CLEAR = 1.45, 1.18
+"""How much purer colours are than the picture's, and how much farther light and shade are apart."""
+
+
+OUTLINED = 0.4
+"""How strongly edges are drawn that would be lost between like tones."""
+
+
+@look("gouache poster", about="A few flat opaque tones, clear light and shade")
+def draw_gouache_poster(buffers: Buffers, manner: Manner) -> Sheet:
+    """Every surface in one or two tones of a small palette."""
+    colours = flat_colours(buffers, 10.0, leaves=6.0)
+    grey = luminance(colours)[..., None]
+    colours = np.clip(0.5 + CLEAR * (grey - 0.5) + PURE * (colours - grey), 0, 1)
+    palette = palette_of(colours, manner.colours or TONES, buffers.seed)
+    index = nearest_of(colours, palette)
+    # A brush does not paint specks.
+    size = int(3 * buffers.scale) * 2 + 1
+    plain = cv2.medianBlur(index.astype(np.uint8), min(size, 15)).astype(np.int32)
+    # Nor does it lose what is slender: railings, posts, letters.
+    broad = (edge_distance(buffers.region) > 0.5 * size).astype(np.uint8)
+    index = np.where(cv2.dilate(broad, np.ones((size + 2, size + 2), np.uint8)) > 0, plain, index)
+    flat = soft_edges(buffers, palette[index])
+    streak = cv2.GaussianBlur(
+        tooth(buffers.size, buffers.scale, coarse=1.0, seed=4), (0, 0), sigmaX=7 * buffers.scale, sigmaY=0.8
+    )
+    ground = np.clip(flat * (1 + 0.10 * (streak - 0.5))[..., None], 0, 1).astype(np.float32)
+    dark = tuple(palette[luminance(palette).argmin()].tolist())
+    letters = filled_signs(buffers, signs_read(buffers, np.zeros(buffers.region.shape, np.float32)), LETTERING)
+    lines = contours(buffers, weight=0.8 * manner.line_weight, looseness=manner.looseness or 0.0)
+    layers = tuple(
+        one
+        for one in (
+            Layer("outlines", lines, dark, once=True, strength=OUTLINED), Layer("signs", letters, dark, once=True),
+        )
+        if len(one.paths)
+    )  # fmt: skip
+    return Sheet(buffers.size, ground=ground, layers=layers, lettering=buffers.carried)
