@@ -61,6 +61,8 @@ def pytest_sessionstart(session):
         jobs = [subprocess.Popen([sys.executable, *c]) for c in (["-m", "irodori.study.first_run"], ["-c", finishes])]
         for job in jobs:
             assert job.wait() == 0
+        drawing = "from irodori.study.first_run import compile_drawing; compile_drawing()"
+        assert subprocess.run([sys.executable, "-c", drawing], check=False).returncode == 0
 
 
 @pytest.fixture

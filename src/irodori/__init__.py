@@ -28,7 +28,7 @@ _HOME = {
     "irodori.core.structure": ("Structure",),
     "irodori.entourage": ("ENTOURAGE", "EntourageList", "Entry", "read_entourage"),
     "irodori.finishes": ("FINISHES", "Finish", "Rule", "Schedule", "read_catalogue", "read_schedule"),
-    "irodori.finishes.schedule": ("Selector", "parse_selector"),
+    "irodori.core.selectors": ("Selector", "parse_selector"),
     "irodori.light": ("LAMPS", "LIGHTS", "WEATHERS", "make_light", "read_lamps"),
     "irodori.light.lamps": ("Lamp", "LampRule", "LampSchedule", "make_lamp"),
     "irodori.picture": ("Picture", "render"),

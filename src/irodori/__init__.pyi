@@ -19,6 +19,8 @@ from irodori.core.recipe import MassChange as MassChange
 from irodori.core.recipe import Recipe as Recipe
 from irodori.core.scene import Light as Light
 from irodori.core.scene import Scene as Scene
+from irodori.core.selectors import Selector as Selector
+from irodori.core.selectors import parse_selector as parse_selector
 from irodori.core.structure import Structure as Structure
 from irodori.entourage import ENTOURAGE as ENTOURAGE
 from irodori.entourage import EntourageList as EntourageList
@@ -30,8 +32,6 @@ from irodori.finishes import Rule as Rule
 from irodori.finishes import Schedule as Schedule
 from irodori.finishes import read_catalogue as read_catalogue
 from irodori.finishes import read_schedule as read_schedule
-from irodori.finishes.schedule import Selector as Selector
-from irodori.finishes.schedule import parse_selector as parse_selector
 from irodori.light import LAMPS as LAMPS
 from irodori.light import LIGHTS as LIGHTS
 from irodori.light import WEATHERS as WEATHERS

@@ -23,10 +23,10 @@ from irodori.core.recipe import (
     Recipe,
     ViewCamera,
 )
+from irodori.core.selectors import Selector
 from irodori.entourage import ENTOURAGE, EntourageList, Entry
 from irodori.entourage.entourage_list import Where
 from irodori.finishes import FINISHES, Rule, Schedule
-from irodori.finishes.schedule import Selector
 from irodori.light import make_light
 from irodori.light.distributions import spread
 from irodori.light.lamps import LampRule, LampSchedule, make_lamp

@@ -223,7 +223,7 @@ def test_the_command_says_back_renders_and_repeats(tmp_path):
     assert (
         not rows["holographic"]["done"]
         and "--light was given" in rows["dusk"]["note"]
-        and "look" in rows["pen and ink"]["note"]
+        and rows["pen and ink"]["done"]
     )
     shown = command(
         tmp_path,

@@ -5,9 +5,9 @@ import pytest
 
 import irodori as iro
 from irodori.core.roles import ROLES, role_from_words
+from irodori.core.selectors import parse_selector
 from irodori.demo.files import demo_path
 from irodori.finishes import FINISHES, read_schedule
-from irodori.finishes.schedule import parse_selector
 from irodori.finishes.slots import SLOT
 from irodori.scene.detail import found_detail
 from irodori.scene.likely import LIKELY, likely_finish, textured_surfaces

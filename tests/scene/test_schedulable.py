@@ -9,9 +9,9 @@ import pytest
 
 import irodori as iro
 from irodori.core.errors import OutputError
+from irodori.core.selectors import matching_surfaces, names_of, parse_selector
 from irodori.demo.files import demo_path
-from irodori.finishes.schedule import parse_selector
-from irodori.scene.assign import all_surfaces, matching_surfaces, names_of
+from irodori.scene.assign import all_surfaces
 from irodori.scene.schedulable import drafted_schedule, schedulable
 from irodori.study.legend import write_legend
 

@@ -6,9 +6,10 @@ import pytest
 import irodori as iro
 from irodori.core.corrections import parse_length
 from irodori.core.errors import IrodoriError
+from irodori.core.selectors import parse_selector
 from irodori.demo.files import demo_path
 from irodori.entourage.entourage_list import parse_where, read_entourage
-from irodori.finishes.schedule import parse_selector, read_schedule
+from irodori.finishes.schedule import read_schedule
 from irodori.light.distributions import read_ies
 from irodori.light.lamps import read_lamps
 from irodori.light.settings import make_light

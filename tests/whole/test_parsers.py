@@ -7,10 +7,11 @@ from hypothesis import strategies as st
 import irodori as iro
 from irodori.capture.model.views import read_views_file
 from irodori.core.corrections import parse_length
+from irodori.core.selectors import Selector, parse_selector
 from irodori.entourage import read_entourage
 from irodori.entourage.entourage_list import WAYS, parse_where
 from irodori.finishes.catalogue import read_catalogue
-from irodori.finishes.schedule import Selector, parse_selector, read_schedule
+from irodori.finishes.schedule import read_schedule
 from irodori.light import find_setting, read_lamps
 from irodori.light.distributions import read_ies
 from irodori.settings.project_file import read_project_file

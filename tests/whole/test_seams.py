@@ -18,12 +18,13 @@ LOOK = '''
 """Every surface in its own colour."""
 
 from irodori.core.colour import encode_srgb
+from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.looks import look
 
 
 @look("flat", about="Each surface in its own colour, without light")
-def draw_flat(buffers):
-    return encode_srgb(buffers.resolved(buffers.albedo)).clip(0, 1)
+def draw_flat(buffers, manner):
+    return Sheet(buffers.size, ground=encode_srgb(buffers.resolved(buffers.albedo)).clip(0, 1))
 '''
 
 PATTERN = '''
@@ -100,7 +101,7 @@ def test_each_is_one_file_and_gone_with_it(package):
     for place, text in FILES.items():
         (folder / "irodori" / place).write_text(text)
 
-    assert "flat" in run("looks").stdout
+    assert "  flat  " in run("looks").stdout
     flat = run("render", model, *size, "--look", "flat", "--out", "flat.png")
     assert flat.returncode == 0, flat.stderr
     assert run("repeat", "flat.png").stdout.strip().endswith("byte for byte")
@@ -123,7 +124,7 @@ def test_each_is_one_file_and_gone_with_it(package):
 
     for place in FILES:
         (folder / "irodori" / place).unlink()
-    assert "flat" not in run("looks").stdout
+    assert "  flat  " not in run("looks").stdout
     gone = run("render", model, *size, "--finishes", "f.csv")
     assert gone.returncode == 2 and "deckchair" in gone.stderr
     unknown = run("recipe", "negative.png")

@@ -56,7 +56,7 @@ def add_to(app: typer.Typer) -> None:
         base = like or (over if source is None else None)
         values = resolved(render_command_settings, told, base)
         job = job_of(values, source, base)
-        check_output(values)
+        check_output(values, job.recipe.look)
         if shown:
             explain(values.explained(), as_json)
             return 0
@@ -75,11 +75,18 @@ def add_to(app: typer.Typer) -> None:
     render_command_settings = of_groups(*COMING_IN, *PICTURE)
 
 
-def check_output(values: Values) -> None:
+def check_output(values: Values, look: str) -> None:
     """Whether bits and format go together. Raises OutputError."""
+    from irodori.core.errors import OutputError
+    from irodori.formats.vector_file import VECTORS
+    from irodori.picture.look_choice import is_photographic, read_look
     from irodori.settings.known.going_out import check_bits
 
     suffix = Path(values["out"]).suffix.lower() if values["out"] else values.kept("format")
+    if suffix in VECTORS and is_photographic(read_look(look)):
+        raise OutputError(
+            f"A photographic picture has no strokes to write as '{suffix}'; give a drawn look, such as --look 'pen and ink'"
+        )
     bits = values["bits"]
     if values.was_told("bits") or values["out"]:
         check_bits(bits if bits is not None else 8, suffix)

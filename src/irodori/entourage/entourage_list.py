@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from irodori.core.errors import EntourageError, FinishError, unknown_name
+from irodori.core.selectors import Selector, parse_selector
 from irodori.core.table_text import TableForm, number_in, read_entries, tables_text
 from irodori.entourage.catalogue import ENTOURAGE, Kind, check_season, find_kind, kind_entry, read_kinds
-from irodori.finishes.schedule import Selector, parse_selector
 
 COLUMNS = ("mark", "what", "where", "height", "spacing", "number", "facing", "season", "manner", "over", "note")
 MANNERS = ("solid", "translucent", "drawn")

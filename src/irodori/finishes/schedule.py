@@ -7,29 +7,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 
-from irodori.core.colour import hex_to_linear
-from irodori.core.errors import FinishError, unknown_name
-from irodori.core.roles import ROLES
+from irodori.core.errors import FinishError
+from irodori.core.selectors import Selector, parse_selector
 from irodori.core.table_text import TableForm, read_entries, tables_text
 from irodori.finishes.catalogue import FINISHES, Finish, catalogue_entry, catalogue_text, find_finish, read_catalogue
 
 COLUMNS = ("mark", "where", "finish", "size", "joint", "laying", "colour", "variation", "gloss", "age", "note")
-
-SPECIFICITY = {"mask": 6, "pixel": 5, "surface": 4, "name": 3, "colour": 2, "role": 1, "all": 0}
-"""The most specific selector wins; among equals the later rule."""
-
-
-@dataclass(frozen=True)
-class Selector:
-    """Where a rule applies: `kind` is a key of `SPECIFICITY`, `value` its text, number or point."""
-
-    kind: str
-    value: object
-
-    def __str__(self) -> str:
-        if self.kind == "all":
-            return "everything"
-        return f"{self.kind} {','.join(map(str, self.value)) if isinstance(self.value, tuple) else self.value}"
 
 
 @dataclass(frozen=True)
@@ -94,51 +77,6 @@ class Schedule:
             self, text=tables_text("finish", entries), catalogue=tomli_w.dumps(catalogue) if catalogue else "",
             rules=tuple(replace(r, finish=own.get(str(e["finish"]), r.finish)) for r, e in zip(self.rules, entries)),
         )  # fmt: skip
-
-
-def parse_selector(text: str) -> Selector:
-    """Read a selector.
-
-    "role wall", "name kiosk*", "colour #c59a6a", "surface 12" or "surface 12,15", "pixel 640,380", "mask front.png" (what is painted white) or "all"; bare words are a role
-    when they are one, else a name. Raises FinishError.
-
-    >>> parse_selector("roof")
-    Selector(kind='role', value='roof')
-    """
-    folded = text.strip()
-    kind, _, rest = folded.partition(" ")
-    kind, rest = kind.casefold().rstrip(":"), rest.strip()
-    if folded.casefold() in ("all", "everything", "*"):
-        return Selector("all", "")
-    if not folded:
-        raise FinishError("an empty selector; say where, for example 'role wall' or 'name hall roof'")
-    if folded.casefold() in ROLES:
-        return Selector("role", folded.casefold())
-    if kind == "role":
-        if rest.casefold() not in ROLES:
-            raise FinishError(unknown_name("role", rest, ROLES))
-        return Selector("role", rest.casefold())
-    if kind in ("colour", "color") and rest:
-        try:
-            hex_to_linear(rest)
-        except ValueError as error:
-            raise FinishError(str(error)) from None
-        return Selector("colour", rest.casefold())
-    if kind == "surface":
-        numbers = re.split(r"[\s,;]+", rest)
-        if not all(n.isdigit() for n in numbers):
-            raise FinishError(f"'{text}' names no surface; write 'surface 12', or 'surface 12,15,31'")
-        return Selector("surface", int(rest) if len(numbers) == 1 else tuple(map(int, numbers)))
-    if kind == "mask":
-        if not rest:
-            raise FinishError("a mask without a file; write 'mask front.png'")
-        return Selector("mask", rest)
-    if kind == "pixel":
-        match = re.fullmatch(r"(\d+)\s*[,; ]\s*(\d+)", rest)
-        if not match:
-            raise FinishError(f"'{text}' names no pixel; write 'pixel 640,380'")
-        return Selector("pixel", (int(match[1]), int(match[2])))
-    return Selector("name", rest if kind == "name" and rest else folded)
 
 
 def read_schedule(

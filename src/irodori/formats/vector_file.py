@@ -21,8 +21,8 @@ POINTS_A_MM = 72 / 25.4
 
 @dataclass(frozen=True, eq=False, repr=False)
 class Stroked(Short):
-    """Strokes of one width and colour: what they are, what they lie on, `colour` (3,) encoded, `width` mm, `opacity` 0 … 1, and the
-    lines, (N, 2) mm from the upper left corner each."""
+    """Strokes of one width and colour: what they are, what they lie on, `colour` (3,) encoded, `width` mm, `opacity` 0 … 1, the
+    lines, (N, 2) mm from the upper left corner each, and whether their ends are `rounded`."""
 
     kind: str
     surface: str
@@ -30,6 +30,7 @@ class Stroked(Short):
     width: float
     opacity: float
     lines: list[np.ndarray]
+    rounded: bool = True
 
 
 def write_vectors(
@@ -93,8 +94,9 @@ def _svg(size, paper, ground, strokes, title, told) -> str:
     kind = surface = None
     for one in strokes:
         if one.kind != kind:
+            cap = "round" if one.rounded else "butt"
             parts += (["</g>"] if surface is not None else []) + (["</g>"] if kind is not None else [])
-            parts.append(f'<g id={quoteattr(one.kind)} fill="none" stroke-linecap="round" stroke-linejoin="round">')
+            parts.append(f'<g id={quoteattr(one.kind)} fill="none" stroke-linecap="{cap}" stroke-linejoin="round">')
             kind, surface = one.kind, None
         if one.surface != surface:
             parts += ["</g>"] if surface is not None else []
@@ -129,9 +131,9 @@ def _pdf(size, paper, ground, strokes, title, told) -> bytes:
     page.rect(0, 0, wide, high, stroke=0, fill=1)
     if ground is not None:
         page.drawImage(ImageReader(io.BytesIO(_painted(ground, "JPEG"))), 0, 0, wide, high)
-    page.setLineCap(1)
     page.setLineJoin(1)
     for one in strokes:
+        page.setLineCap(1 if one.rounded else 0)
         page.setStrokeColorRGB(*one.colour)
         page.setStrokeAlpha(one.opacity)
         page.setLineWidth(one.width * POINTS_A_MM)

@@ -7,11 +7,10 @@ from dataclasses import replace
 import numpy as np
 
 from irodori.core.roles import ROLES
-from irodori.finishes.schedule import parse_selector
+from irodori.core.selectors import matching_surfaces, names_of, parse_selector
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.manner import LookChoice, is_photographic
-from irodori.scene.assign import matching_surfaces, names_of
+from irodori.picture.look_choice import LookChoice, is_photographic
 
 SHOWS = 1.6
 """A look's strokes are fully there from this inverse share of the mix on: faint lines would be no lines."""

@@ -27,7 +27,7 @@ from irodori.picture.drawing.vectors import sheet_size, stroked
 from irodori.picture.drawn import drawn_as, sheet_of
 from irodori.picture.film import find_film
 from irodori.picture.lens import Lens, through_lens
-from irodori.picture.manner import read_look
+from irodori.picture.look_choice import read_look
 
 if TYPE_CHECKING:
     from PIL import Image

@@ -20,8 +20,8 @@ from irodori.engine.trace import Quality, check_quality, trace_lights
 from irodori.formats.read_mask import read_mask
 from irodori.picture.carried_lines import carried_lines
 from irodori.picture.develop import Development
+from irodori.picture.look_choice import read_look
 from irodori.picture.looks import USUAL
-from irodori.picture.manner import read_look
 from irodori.picture.part import laid_over
 from irodori.picture.picture import Picture, layer_gains
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import fnmatch
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -11,13 +9,12 @@ import numpy as np
 import pandas as pd
 
 from irodori.core.capture import DRAWN
-from irodori.core.colour import encode_srgb, hex_to_linear
-from irodori.core.errors import FinishError
 from irodori.core.model import Mesh
 from irodori.core.recipe import FromModel
+from irodori.core.selectors import SPECIFICITY, matching_surfaces, names_of
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish, Schedule
-from irodori.finishes.schedule import SPECIFICITY, Rule, Selector
+from irodori.finishes.schedule import Rule
 from irodori.finishes.usual import BY_ROLE, DRAWN_BY_ROLE
 from irodori.scene.as_filed import finish_as_filed
 from irodori.scene.likely import far_shapes, likely_finish, textured_surfaces, waterside_surfaces
@@ -28,9 +25,6 @@ UPRIGHT, PITCHED = 0.15, 0.95
 
 WALKED_ON = ("paving", "ground", "floor")
 """Roles of what is walked on, and of its sides where they are of one piece with it."""
-
-SAME_COLOUR = 26.0
-"""sRGB distance (0 … 255) within which a surface's colour answers to a colour selector."""
 
 
 @dataclass(frozen=True)
@@ -112,39 +106,6 @@ def flagged(table: pd.DataFrame, rows: Sequence[bool] | pd.Series, mesh: Mesh) -
     out = np.zeros(int(max(table["id"].max(), mesh.surface.max(initial=0))) + 1, bool)
     out[table["id"].to_numpy()[np.asarray(rows, bool)]] = True
     return out
-
-
-def names_of(table: pd.DataFrame) -> dict:
-    """Names and materials of surfaces, folded and factorised: what `matching_surfaces` searches."""
-    return {column: pd.factorize(table[column].str.casefold()) for column in ("name", "material")}
-
-
-def matching_surfaces(structure: Structure, table: pd.DataFrame, words: dict, where: Selector) -> np.ndarray:
-    """Ids of the surfaces in `table` that a selector means; `words` from `names_of`."""
-    ids = table["id"].to_numpy()
-    if where.kind == "all":
-        return ids
-    if where.kind == "mask":
-        raise FinishError(f"'{where}' places finishes only; say where with a role, a name or a pixel")
-    if where.kind == "role":
-        return ids[(table["role"] == where.value).to_numpy()]
-    if where.kind == "surface":
-        return ids[np.isin(ids, where.value)]
-    if where.kind == "name":
-        wanted = re.compile(fnmatch.translate(str(where.value).casefold())).match
-        hits = np.zeros(len(table), bool)
-        for code, known in words.values():
-            hits |= np.array([bool(wanted(word)) for word in known], bool)[code]
-        return ids[hits]
-    if where.kind == "colour":
-        wanted = encode_srgb(hex_to_linear(str(where.value))) * 255
-        own = np.array([encode_srgb(np.array(c)) * 255 for c in table["colour"]]).reshape(-1, 3)
-        return ids[np.linalg.norm(own - wanted, axis=1) < SAME_COLOUR]
-    x, y = where.value
-    width, height = structure.size
-    if not (0 <= x < width and 0 <= y < height):
-        raise FinishError(f"pixel {x},{y} lies outside the picture of {width} × {height} pixels")
-    return ids[ids == structure.regions[y, x]]
 
 
 def _built_as(row) -> str:

@@ -12,13 +12,12 @@ from irodori.core.errors import FinishError, LightError
 from irodori.core.file_looks import FileLook
 from irodori.core.model import Mesh
 from irodori.core.scene import LampTables
+from irodori.core.selectors import SPECIFICITY, matching_surfaces, names_of, parse_selector
 from irodori.core.structure import Structure
-from irodori.finishes.schedule import SPECIFICITY, parse_selector
 from irodori.light.distributions import HORIZONTAL, VERTICAL
 from irodori.light.distributions import spread as spread_table
 from irodori.light.lamps import Lamp, LampSchedule, lamp_from_words
 from irodori.scene.as_filed import glows
-from irodori.scene.assign import matching_surfaces, names_of
 
 KELVIN = 3100.0
 WHITE = 300.0

@@ -9,10 +9,11 @@ import numpy as np
 
 from irodori.core.errors import EntourageError
 from irodori.core.sampling import unit_float
+from irodori.core.selectors import matching_surfaces, names_of
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry
-from irodori.scene.assign import all_surfaces, matching_surfaces, names_of
+from irodori.scene.assign import all_surfaces
 
 MOST = 30_000
 """Additions that one entry may bring."""

@@ -11,13 +11,14 @@ import numpy as np
 
 from irodori.core.colour import linear_to_hex
 from irodori.core.scene import Scene
+from irodori.core.selectors import matching_surfaces, names_of, parse_selector
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES
 from irodori.finishes.catalogue import Finish
-from irodori.finishes.schedule import COLUMNS, parse_selector
+from irodori.finishes.schedule import COLUMNS
 from irodori.finishes.slots import SLOT
 from irodori.scene.asked.areas import areas_of
-from irodori.scene.assign import all_surfaces, matching_surfaces, names_of
+from irodori.scene.assign import all_surfaces
 
 COMPASS = ("north", "south", "east", "west", "left", "right", "front", "back")
 SMALLEST = 0.0004

@@ -11,11 +11,12 @@ from irodori.core.errors import EntourageError
 from irodori.core.geometry.shapes import box
 from irodori.core.model import ViewSpec
 from irodori.core.progress import Progress, report
+from irodori.core.selectors import Selector
 from irodori.engine.trace import Quality
 from irodori.entourage import Kind
 from irodori.entourage.entourage_list import EntourageList, Entry, Where
 from irodori.finishes import FINISHES, Schedule
-from irodori.finishes.schedule import Rule, Selector
+from irodori.finishes.schedule import Rule
 from irodori.formats.model.parts import Part
 from irodori.picture import render
 from irodori.scene import dress

@@ -13,8 +13,9 @@ from irodori.engine.surface.imagined_rooms import room_radiance
 from irodori.finishes.evaluate import OUTPUTS, evaluate_finish
 from irodori.finishes.slots import SLOT
 from irodori.formats.model.parts import Part
-from irodori.picture import render
+from irodori.picture import Picture, render
 from irodori.picture.develop import Development, develop
+from irodori.picture.looks import looks
 from irodori.scene import dress
 from irodori.structure import read_structure
 
@@ -23,6 +24,17 @@ SIZE = 48
 
 def compile_engine() -> None:
     """Render a tiny scene, which leaves every kernel of the engine in Numba's cache."""
+    assert _tiny_picture().encoded.size
+
+
+def compile_drawing() -> None:
+    """Draw a tiny picture in every look, which leaves the kernels of drawing there too."""
+    picture = _tiny_picture()
+    for name in looks():
+        assert picture.as_look(name).encoded.size
+
+
+def _tiny_picture() -> Picture:
     import pandas as pd
 
     def wall(low, high):
@@ -42,7 +54,7 @@ def compile_engine() -> None:
     view = ViewSpec("first", (0.5, -7.0, 1.7), (0.0, 1.0, 1.5), ground=False)
     structure = read_structure(Model(data).view(view, width=SIZE))
     schedule = 'where,finish\nrole roof,standing seam zinc\nrole wall,"larch boards, upright"\n'
-    assert render(dress(structure, schedule, "dusk"), "draft").encoded.size
+    return render(dress(structure, schedule, "dusk"), "draft")
 
 
 def compile_finishes() -> None:

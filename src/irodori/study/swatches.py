@@ -9,9 +9,10 @@ import numpy as np
 from irodori.core.errors import FinishError
 from irodori.core.model import ViewSpec
 from irodori.core.progress import Progress
+from irodori.core.selectors import Selector
 from irodori.engine.trace import Quality
 from irodori.finishes import FINISHES, Finish, Schedule
-from irodori.finishes.schedule import Rule, Selector
+from irodori.finishes.schedule import Rule
 from irodori.formats.model.parts import Part
 from irodori.picture import render
 from irodori.scene import dress

@@ -11,7 +11,7 @@ from irodori.core.colour import encode_srgb, hex_to_linear
 from irodori.core.errors import IrodoriError, unknown_name
 
 if TYPE_CHECKING:
-    from irodori.picture.manner import Manner
+    from irodori.picture.drawing.manner import Manner
 
 PAPERS = {
     "white": (0.985, 0.985, 0.98), "cream": (0.965, 0.945, 0.895), "grey": (0.80, 0.80, 0.79), "buff": (0.83, 0.76, 0.65),

@@ -83,3 +83,11 @@ def joined(several: Sequence[Paths]) -> Paths:
         np.concatenate([p.kind for p in several]), np.concatenate([p.surface for p in several]),
         np.concatenate([p.colour for p in several if p.colour is not None]) if coloured else None,
     )  # fmt: skip
+
+
+def middles_of(paths: Paths, picture: np.ndarray) -> np.ndarray:
+    """What a picture (H, W) or (H, W, C) has under the middle of each path, (N,) or (N, C)."""
+    height, width = picture.shape[:2]
+    middle = paths.points[(paths.starts[:-1] + paths.starts[1:]) // 2]
+    x, y = middle.astype(int).T.clip(0, [[width - 1], [height - 1]])
+    return picture[y, x]

@@ -13,12 +13,12 @@ from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.hand import by_hand
 from irodori.picture.drawing.hatching import FULLEST, hatched_surfaces, hatching, split_layers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
-from irodori.picture.drawing.paths import LETTERING, Paths, joined
+from irodori.picture.drawing.paths import LETTERING, Paths, joined, middles_of
 from irodori.picture.drawing.ruled import ruled
 from irodori.picture.drawing.sheet import Layer, Medium
 from irodori.picture.drawing.tone import darkness, even, light_greys
-from irodori.picture.manner import Manner
 
 IN_SIGNS = 0.35
 """Difference in tone of what stands on a sign from which it is filled or left white."""
@@ -155,7 +155,4 @@ def coloured_layers(
 
 def tinted(paths: Paths, colours: np.ndarray) -> Paths:
     """Paths in the colour (H, W, 3) that lies under the middle of each."""
-    height, width = colours.shape[:2]
-    middle = paths.points[(paths.starts[:-1] + paths.starts[1:]) // 2]
-    x, y = middle.astype(int).T.clip(0, [[width - 1], [height - 1]])
-    return replace(paths, colour=colours[y, x].astype(np.float32))
+    return replace(paths, colour=middles_of(paths, colours).astype(np.float32))

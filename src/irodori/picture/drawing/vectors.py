@@ -12,7 +12,7 @@ from irodori.picture.drawing import SHEET
 from irodori.picture.drawing.paths import KINDS
 from irodori.picture.drawing.sheet import Layer, Sheet
 
-WIDTHS = 6
+WIDTHS = 9
 """Widths that the strokes of a layer are cut into, evenly up to the widest."""
 
 STRAIGHT = 0.03
@@ -53,7 +53,9 @@ def _of_layer(layer: Layer, mm: float, names: Mapping[int, str]) -> list[Stroked
     out = []
     for (kind, surface, own, width), lines in sorted(groups.items(), key=lambda item: item[0]):
         named = names.get(surface) or (f"surface {surface}" if surface else "sky and planting")
-        out.append(Stroked(f"{layer.name}: {KINDS[kind]}", named, own, width * step * mm, layer.strength, lines))
+        out.append(
+            Stroked(f"{layer.name}: {KINDS[kind]}", named, own, width * step * mm, layer.strength, lines, layer.once)
+        )
     return out
 
 

@@ -1,6 +1,6 @@
 """Looks: what a picture is drawn as. Every file here registers its own.
 
-A look is a function from `irodori.picture.buffers.Buffers` and a `irodori.picture.manner.Manner` to a
+A look is a function from `irodori.picture.buffers.Buffers` and a `irodori.picture.drawing.manner.Manner` to a
 `irodori.picture.drawing.sheet.Sheet`, in register with the buffers::
 
     @look("flat", about="Each surface in its own colour, without light")
@@ -21,8 +21,8 @@ from irodori.core.errors import IrodoriError, unknown_name
 
 if TYPE_CHECKING:
     from irodori.picture.buffers import Buffers
+    from irodori.picture.drawing.manner import Manner
     from irodori.picture.drawing.sheet import Sheet
-    from irodori.picture.manner import Manner
 
 USUAL = "photographic"
 

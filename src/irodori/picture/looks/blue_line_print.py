@@ -6,13 +6,13 @@ import cv2
 import numpy as np
 
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.paper import paper_of
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.strokes import Hand, drawn_layers
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
-HAND = Hand(ink=(0.13, 0.20, 0.55), pen=0.8, turns=(90.0, 45.0), looseness=0.1, most=0.6, of_colour=0.25)
+HAND = Hand(ink=(0.13, 0.20, 0.55), pen=0.7, line=1.25, turns=(90.0, 45.0), looseness=0.1, most=0.6, of_colour=0.25)
 
 MOTTLE = 0.03
 """How unevenly such prints are exposed."""

@@ -6,17 +6,17 @@ import cv2
 import numpy as np
 
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.paper import caught, paper_of, tooth
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.strokes import Hand, dark_of, drawn_layers
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 HAND = Hand(
     ink=(0.10, 0.095, 0.09),
     medium="charcoal",
     pen=2.6,
-    line=1.7,
+    line=1.4,
     turns=(58.0, -32.0),
     looseness=0.3,
     most=0.97,
@@ -24,7 +24,7 @@ HAND = Hand(
     taper=0.4,
 )
 
-RUBBED, SMEAR = 0.62, 2.2
+RUBBED, SMEAR = 0.62, 1.2
 """Share of the tone that is rubbed in, and px over which a finger smears it in a picture 1280 wide."""
 
 

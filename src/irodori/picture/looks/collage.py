@@ -7,6 +7,7 @@ import numpy as np
 
 from irodori.core.colour import encode_srgb, luminance
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import paper_colour, tooth
@@ -16,7 +17,6 @@ from irodori.picture.drawing.strokes import filled_signs, signs_read
 from irodori.picture.drawing.tone import in_shade
 from irodori.picture.drawing.washes import cloudy, flat_colours
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 LIGHT, SHADED = 0.98, 0.80
 """What a sheet in the sun and one in the shade give back."""

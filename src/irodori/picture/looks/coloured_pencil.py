@@ -6,12 +6,12 @@ import numpy as np
 
 from irodori.core.colour import luminance
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.paper import caught, paper_of, tooth
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.strokes import Hand, coloured_layers, dark_of
 from irodori.picture.drawing.washes import flat_colours
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 HAND = Hand(
     ink=(0.27, 0.25, 0.27),

@@ -9,14 +9,14 @@ from irodori.core.colour import luminance
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.edges import soft_edges
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import tooth
-from irodori.picture.drawing.paths import LETTERING
+from irodori.picture.drawing.paths import LETTERING, middles_of
 from irodori.picture.drawing.sheet import Layer, Sheet
 from irodori.picture.drawing.strokes import filled_signs, signs_read
 from irodori.picture.drawing.washes import edge_distance, flat_colours
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 TONES = 14
 """Colours of the usual poster."""
@@ -25,7 +25,10 @@ PURE, CLEAR = 1.45, 1.18
 """How much purer colours are than the picture's, and how much farther light and shade are apart."""
 
 
-OUTLINED = 0.4
+DARK, PALE = 0.22, (0.42, 0.40, 0.38)
+"""Luminance of encoded tones below which dark lines are lost, and the colour of lines there."""
+
+OUTLINED = 0.6
 """How strongly edges are drawn that would be lost between like tones."""
 
 
@@ -51,11 +54,12 @@ def draw_gouache_poster(buffers: Buffers, manner: Manner) -> Sheet:
     dark = tuple(palette[luminance(palette).argmin()].tolist())
     letters = filled_signs(buffers, signs_read(buffers, np.zeros(buffers.region.shape, np.float32)), LETTERING)
     lines = contours(buffers, weight=0.8 * manner.line_weight, looseness=manner.looseness or 0.0)
-    layers = tuple(
-        one
-        for one in (
-            Layer("outlines", lines, dark, once=True, strength=OUTLINED), Layer("signs", letters, dark, once=True),
-        )
-        if len(one.paths)
-    )  # fmt: skip
-    return Sheet(buffers.size, ground=ground, layers=layers, lettering=buffers.carried)
+    on_dark = middles_of(lines, luminance(ground)) < DARK
+    several = (
+        Layer("outlines", lines.take(~on_dark), dark, once=True, strength=OUTLINED),
+        Layer("outlines on dark", lines.take(on_dark), PALE, once=True, strength=OUTLINED),
+        Layer("signs", letters, dark, once=True),
+    )
+    return Sheet(
+        buffers.size, ground=ground, layers=tuple(one for one in several if len(one.paths)), lettering=buffers.carried
+    )

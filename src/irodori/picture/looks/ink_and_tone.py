@@ -8,6 +8,7 @@ import numpy as np
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.edges import soft_edges
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_of
 from irodori.picture.drawing.paths import LETTERING, joined
@@ -15,7 +16,6 @@ from irodori.picture.drawing.sheet import Layer, Sheet
 from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs
 from irodori.picture.drawing.tone import SHADE, in_shade
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 HAND = Hand(ink=(0.10, 0.10, 0.12), line=1.05, looseness=0.2, of_colour=0.25)
 

@@ -12,6 +12,7 @@ from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.edges import soft_edges
 from irodori.picture.drawing.hand import by_hand
 from irodori.picture.drawing.hatching import FULLEST, hatched_surfaces, hatching
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import paper_of
@@ -21,9 +22,8 @@ from irodori.picture.drawing.sheet import Layer, Sheet
 from irodori.picture.drawing.strokes import Hand, built, dark_of, filled_signs, tinted
 from irodori.picture.drawing.washes import edge_distance, flat_colours
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
-HAND = Hand(ink=(0.10, 0.10, 0.11), pen=13.0, line=1.0, turns=(90.0, 0.0), looseness=0.2, most=0.8, of_colour=0.5)
+HAND = Hand(ink=(0.10, 0.10, 0.11), pen=13.0, line=1.15, turns=(90.0, 0.0), looseness=0.2, most=0.8, of_colour=0.5)
 
 INKS, PURE, PALE = 18, 1.3, 0.22
 """Markers in the set, how much purer these are than things, and how far they are paler: paper shines through."""

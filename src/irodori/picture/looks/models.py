@@ -7,13 +7,13 @@ import numpy as np
 from irodori.core.colour import decode_srgb
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.maquette import footprint, grain, modelled, places
 from irodori.picture.drawing.paper import paper_colour
 from irodori.picture.drawing.paths import LETTERING
 from irodori.picture.drawing.sheet import Layer, Sheet
 from irodori.picture.drawing.strokes import filled_signs, signs_read
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 CARD, BOARD = (0.86, 0.86, 0.85), (0.72, 0.72, 0.71)
 """Reflectances of white card, and of the grey board that it stands on."""

@@ -9,13 +9,13 @@ from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.edges import soft_edges
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_colour
 from irodori.picture.drawing.paths import LETTERING, joined
 from irodori.picture.drawing.sheet import Layer, Sheet
 from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs, signs_read
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 HAND = Hand(ink=(0.80, 0.86, 0.93), line=0.9, looseness=0.05, of_colour=0.5)
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.paper import paper_of
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.strokes import Hand, drawn_layers
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 HAND = Hand(ink=(0.075, 0.075, 0.085), pen=0.92)
 

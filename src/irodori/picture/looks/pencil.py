@@ -5,11 +5,11 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.paper import caught, paper_of, tooth
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.strokes import Hand, dark_of, drawn_layers
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 HAND = Hand(
     ink=(0.22, 0.22, 0.235),

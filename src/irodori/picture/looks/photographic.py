@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 
 @look("photographic", about="As a photographer would develop it")

@@ -8,12 +8,13 @@ import numpy as np
 from irodori.core.colour import encode_srgb, luminance
 from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
+from irodori.picture.drawing.contours import contours
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.maquette import irradiance
 from irodori.picture.drawing.paper import paper_colour
-from irodori.picture.drawing.sheet import Sheet
+from irodori.picture.drawing.sheet import Layer, Sheet
 from irodori.picture.film import FILMS
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
 STUDIO = 0.45
 """How far the scene's light and shade are evened out by the studio's large lamps."""
@@ -23,6 +24,9 @@ WHITE = 1.35
 
 SHADOW = 0.45
 """Darkest of the shadow on the ground."""
+
+TRACE, TRACED = (0.45, 0.45, 0.46), 0.35
+"""Ink, and its strength, of the faint lines that stay of everything."""
 
 AROUND = ("ground", "lawn", "water", "paving", "floor", "planting", "context", "sky")
 """What is left out: the ground and all behind."""
@@ -42,7 +46,7 @@ def draw_product_on_white(buffers: Buffers, manner: Manner) -> Sheet:
     white = float(np.percentile(even[surface][::11], 85)) if surface.any() else 1.0
     shown = encode_srgb(FILMS["plain"].curve((buffers.albedo * even + 0.5 * mirrored) * (WHITE / max(white, 1e-9))))
     role = buffers.role_of[fragments.region]
-    apart = np.isin(role, [ROLES.index(r) for r in AROUND]) | (role < 0) | ~surface
+    apart = np.isin(role, [ROLES.index(r) for r in AROUND]) | buffers.loose[fragments.region] | ~surface
     back = paper_colour(manner.paper or "white")
     # On the ground the shadow alone stays, as light there beside the most there is.
     land = np.isin(role, [ROLES.index(r) for r in ("ground", "lawn", "water", "paving", "floor")])
@@ -56,6 +60,8 @@ def draw_product_on_white(buffers: Buffers, manner: Manner) -> Sheet:
     plain = back * (1 - SHADOW * np.clip(soft, 0, 1))[..., None]
     weight = buffers.resolved((~apart).astype(np.float32))
     own = buffers.resolved((shown * ~apart[:, None]).astype(np.float32))
+    lines = contours(buffers, weight=0.8 * manner.line_weight, looseness=manner.looseness or 0.0)
     return Sheet(
-        buffers.size, ground=np.clip(own + (1 - weight) * plain, 0, 1).astype(np.float32), lettering=buffers.carried
-    )
+        buffers.size, ground=np.clip(own + (1 - weight) * plain, 0, 1).astype(np.float32),
+        layers=(Layer("outlines", lines, TRACE, once=True, strength=TRACED),), lettering=buffers.carried,
+    )  # fmt: skip

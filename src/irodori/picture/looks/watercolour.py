@@ -8,6 +8,7 @@ import numpy as np
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.edges import soft_edges
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_of
 from irodori.picture.drawing.paths import LETTERING, joined
@@ -16,9 +17,8 @@ from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs, signs_r
 from irodori.picture.drawing.tone import in_shade
 from irodori.picture.drawing.washes import cloudy, flat_colours, washed
 from irodori.picture.looks import look
-from irodori.picture.manner import Manner
 
-HAND = Hand(ink=(0.30, 0.29, 0.30), medium="pencil", line=0.85, looseness=0.25)
+HAND = Hand(ink=(0.30, 0.29, 0.30), medium="pencil", line=1.05, looseness=0.25)
 
 PALE, PURE = 0.30, 1.25
 """How far colours go towards the paper, and how much purer than the picture's they are: water takes nearly no white."""
@@ -52,7 +52,7 @@ def draw_watercolour(buffers: Buffers, manner: Manner) -> Sheet:
     ink = HAND.inked(manner)
     layers = (
         Layer("planting", joined(nature.foliage(pen)[:1]), ink, "pencil", strength=0.55),
-        Layer("outlines", lines, ink, "pencil", once=True, strength=0.75), Layer("signs", letters, ink, once=True, strength=0.85),
+        Layer("outlines", lines, ink, "pencil", once=True, strength=0.95), Layer("signs", letters, ink, once=True, strength=0.85),
     )  # fmt: skip
     return Sheet(
         buffers.size, tuple(paper.tolist()), ground, tuple(one for one in layers if len(one.paths)), buffers.carried

@@ -17,13 +17,13 @@ from irodori.core.errors import FinishError
 from irodori.core.liberty import LIFE, LOOSE, MASSING, USUAL
 from irodori.core.model import Mesh
 from irodori.core.recipe import BriefChoice
+from irodori.core.selectors import Selector
 from irodori.core.structure import Structure
 from irodori.entourage import EntourageList, Entry
 from irodori.entourage.catalogue import ENTOURAGE
 from irodori.entourage.entourage_list import Where
 from irodori.finishes import FINISHES, Finish, Rule, Schedule, read_schedule
 from irodori.finishes.catalogue import LAYING
-from irodori.finishes.schedule import Selector
 from irodori.finishes.usual import DRAWN_BY_ROLE
 from irodori.scene.asked.areas import areas_of
 from irodori.scene.asked.places import Places

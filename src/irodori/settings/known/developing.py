@@ -91,7 +91,7 @@ def _numbers(text: str, kind: str, known: tuple[str, ...], example: str) -> dict
 
 
 def _look(value: str) -> str:
-    from irodori.picture.manner import read_look
+    from irodori.picture.look_choice import read_look
 
     return read_look(str(value)).text
 

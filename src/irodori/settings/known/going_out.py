@@ -46,7 +46,7 @@ def check_bits(bits: int, suffix: str) -> None:
 
 
 setting(
-    "out", str, "output", "PNG, TIFF, JPEG, WebP, or EXR for the linear layers.", metavar="FILE", read=_out
+    "out", str, "output", "PNG, TIFF, JPEG, WebP, EXR for the linear layers, or SVG and PDF for a drawn look.", metavar="FILE", read=_out
 )  # fmt: skip
 setting(
     "format", str, "output", "Ending of the picture's file where --out does not name one.", default="png", metavar="NAME", read=_format,

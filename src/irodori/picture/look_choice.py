@@ -1,4 +1,4 @@
-"""How a look is to be drawn: one or several looks with their weights, and the few settings that all looks share, as words."""
+"""What a picture is drawn as: one or several looks with their weights, and the few settings that all looks share, as words."""
 
 from __future__ import annotations
 
@@ -6,36 +6,20 @@ import re
 from dataclasses import dataclass, replace
 
 from irodori.core.errors import IrodoriError
+from irodori.core.selectors import parse_selector
+from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.paper import paper_colour
 from irodori.picture.looks import USUAL, Look, find_look, looks
 
 MOST_LOOKS = 5
 
+USUAL_MANNER = Manner()
+
+PARTS = ("sky", "surroundings", "building")
+"""Parts of a picture that stay photographic by a word; else a selector says which."""
+
 LIMITS = {"strength": (0.0, 1.0), "looseness": (0.0, 1.0), "line weight": (0.2, 4.0), "colours": (1, 24)}
 """The settings that are numbers, with the least and the most of each."""
-
-
-@dataclass(frozen=True)
-class Manner:
-    """Settings of a drawing.
-
-    Attributes
-    ----------
-    looseness
-        0 draws every line where it is, 1 sketches quickly; None as the look usually is.
-    line_weight
-        Factor on the width of lines.
-    colours
-        How many colours there are: 0 as many as the look has, 1 one ink.
-    ink, paper
-        #rrggbb, and that or the name of a paper; "" as the look has them.
-    """
-
-    looseness: float | None = None
-    line_weight: float = 1.0
-    colours: int = 0
-    ink: str = ""
-    paper: str = ""
 
 
 @dataclass(frozen=True)
@@ -53,7 +37,7 @@ class LookChoice:
     """
 
     mixed: tuple[tuple[Look, float], ...]
-    manner: Manner = Manner()
+    manner: Manner = USUAL_MANNER
     keep: str = ""
 
     @property
@@ -85,6 +69,8 @@ def read_look(text: str) -> LookChoice:
             raise IrodoriError(f"'{part}' needs a value, as in '{part} {_example(words)}'")
         if setting == "keep":
             keep = part[len("keep") :].strip()
+            if keep.casefold() not in PARTS:
+                parse_selector(keep)
         elif setting == "paper":
             paper_colour(words[len("paper") :].strip())
             manner = replace(manner, paper=words[len("paper") :].strip())
@@ -111,8 +97,6 @@ def read_look(text: str) -> LookChoice:
     if len(mixed) > MOST_LOOKS:
         raise IrodoriError(f"{len(mixed)} looks are mixed; take {MOST_LOOKS} at most")
     total = sum(weight for _, weight in mixed)
-    if total <= 0:
-        raise IrodoriError(f"'{text}' gives no look any weight")
     factor = strength / max(total, 1.0)
     weighed = tuple((one, round(weight * factor, 4)) for one, weight in mixed)
     return LookChoice(weighed, manner, keep)
