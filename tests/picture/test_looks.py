@@ -35,7 +35,27 @@ def test_each_look_is_another_picture_in_register(day, model, name):
     assert 0 <= drawn.encoded.min() and drawn.encoded.max() <= 1 and drawn.encoded.std() > 0.03
     assert np.abs(drawn.encoded - day.encoded).mean() > 0.02 and drawn.recipe.look == name
     proof = iro.prove(model.view("landing", width=800), drawn)
-    assert proof.edge_recall > 0.96, proof.reasons
+    assert proof.edge_recall > 0.96 and proof.drift["median"] < 0.5, proof.reasons
+
+
+def test_a_drawing_that_moved_is_told(day, model):
+    """Outlines tell where edges lie; moved by 1.5 px they are out of register, and so is what is saved."""
+    import cv2
+
+    view = model.view("landing", width=800)
+    drawn = day.as_look("pen and ink")
+    still = drawn.unhatched
+    assert still is not None and iro.prove(view, drawn).drift["median"] < 0.15
+    moved = cv2.warpAffine(
+        still,
+        np.float32([[1, 0, 1.5], [0, 1, 0]]),
+        still.shape[1::-1],
+        flags=cv2.INTER_CUBIC,
+        borderMode=cv2.BORDER_REPLICATE,
+    )
+    told = iro.prove(view, moved.clip(0, 1))
+    assert not told.in_register and told.similarity["shift"][0] == pytest.approx(1.5, abs=0.2)
+    assert iro.prove(view, still).in_register
 
 
 def test_there_are_the_looks_that_studios_ask_for():

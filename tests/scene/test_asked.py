@@ -221,9 +221,7 @@ def test_the_command_says_back_renders_and_repeats(tmp_path):
     rows = {row["phrase"]: row for row in json.loads(said.stdout)["brief"]}
     assert rows["copper roof"]["done"] and rows["copper roof"]["surfaces"] > 0 and rows["copper roof"]["area_m2"] > 100
     assert (
-        not rows["holographic"]["done"]
-        and "--light was given" in rows["dusk"]["note"]
-        and rows["pen and ink"]["done"]
+        not rows["holographic"]["done"] and "--light was given" in rows["dusk"]["note"] and rows["pen and ink"]["done"]
     )
     shown = command(
         tmp_path,

@@ -27,7 +27,7 @@ from irodori.picture.drawing.vectors import sheet_size, stroked
 from irodori.picture.drawn import drawn_as, sheet_of
 from irodori.picture.film import find_film
 from irodori.picture.lens import Lens, through_lens
-from irodori.picture.look_choice import read_look
+from irodori.picture.look_choice import is_photographic, read_look
 
 if TYPE_CHECKING:
     from PIL import Image
@@ -333,6 +333,17 @@ class Picture:
     def drawing(self) -> Sheet:
         """The picture as strokes and what is painted under them; `drawing.picture(4)` draws it four times as large, finer."""
         return sheet_of(self.buffers, read_look(self.recipe.look))
+
+    @property
+    def unhatched(self) -> np.ndarray | None:
+        """The picture without the strokes that fill areas, (H, W, 3) float32 encoded; None where there are none, or it is seen
+        through a lens or changed since: among strokes the place of an edge cannot be told."""
+        if not self.lens.is_plain or self._over is not None or self._before is not None:
+            return None
+        choice = read_look(self.recipe.look)
+        if is_photographic(choice) or choice.keep or not any(one.fills for one in self.drawing.layers):
+            return None
+        return self.drawing.without_fills().picture()
 
     def _save_vectors(self, path: str | Path, recipe: Recipe) -> None:
         sheet = self.drawing

@@ -74,6 +74,14 @@ def evidence_of(source) -> Evidence:
     if hasattr(source, "encoded") and hasattr(source, "recipe"):
         covered = source.recipe.facts.covered
         covered = None if covered is None else mask_from_text(covered)
+        if (plain := getattr(source, "unhatched", None)) is not None:
+            # Among hatching any edge finds a stroke nearby: outlines, paint and lettering tell where edges lie.
+            return Evidence(
+                np.asarray(plain, np.float32),
+                "the picture",
+                notes=("Proved without the strokes that fill areas",),
+                covered=covered,
+            )
         if source.recipe.lines == "none":
             return Evidence(np.asarray(source.encoded, np.float32), "the picture", covered=covered)
         # A line over a step is one ridge: where the step below lies it does not tell.

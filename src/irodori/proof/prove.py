@@ -187,9 +187,7 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     recall = float(pieces.length[found].sum() / total)
     clean = found & plain & clear & _alone(own.energy, home) & _alone(seen.energy, place)
     clean |= ~found & plain & _explained(pieces, far, solution, base.size)
-    few = clean.sum() < FEWEST_CLEAN
-    # Between strokes hardly an edge has plain sides: a handful tells nothing, all of them do, like compared with like.
-    drift = _drift(np.where(found, offset if few else place - home, far), found, clean | found if few else clean)
+    drift = _drift(np.where(found, place - home, far), found, clean)
     similarity = {
         "scale": 1 + float(solution[2]), "rotation": float(np.degrees(solution[3])),
         "shift": (float(solution[0]), float(solution[1])),
@@ -198,12 +196,8 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
     report(progress, "Measuring drift", 1.0)
     return Registration(
         not reasons, reasons, recall, _precision(base, other, hidden), drift, similarity, tuple(changed),
-        (*base.notes, *other.notes, *_hidden_note(hidden), *_few_note(few)), pieces, offset, found, other.image,
+        (*base.notes, *other.notes, *_hidden_note(hidden)), pieces, offset, found, other.image,
     )  # fmt: skip
-
-
-FEWEST_CLEAN = 40
-"""Pieces of edge with plain sides from which these alone tell the drift."""
 
 
 class _Known(NamedTuple):
@@ -260,10 +254,6 @@ def _hidden_note(hidden: np.ndarray | None) -> list[str]:
         if hidden is None
         else [f"{100 * hidden.mean():.0f} % of the picture lie under or beside additions and were not compared"]
     )
-
-
-def _few_note(few: bool) -> list[str]:
-    return ["Hardly an edge has plain sides: drift is that of all edges, each like compared with like"] if few else []
 
 
 def _in_sight(pieces: EdgePieces, hidden: np.ndarray | None) -> np.ndarray:

@@ -39,6 +39,8 @@ class Layer(Short):
         Strokes that overlap are no darker, as outlines that share their ends.
     strength
         0 … 1.
+    fills
+        Strokes that fill areas, and end and cross anywhere within them.
     """
 
     name: str
@@ -47,6 +49,7 @@ class Layer(Short):
     medium: Medium = "pen"
     once: bool = False
     strength: float = 1.0
+    fills: bool = False
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -110,6 +113,6 @@ class Sheet(Short):
             out *= np.clip(factor_of, 0, 1)
         return np.clip(out, 0, 1)
 
-    def with_ground(self, ground: np.ndarray) -> Sheet:
-        """The same strokes over something else."""
-        return replace(self, ground=ground)
+    def without_fills(self) -> Sheet:
+        """The drawing without the strokes that fill areas: outlines, lettering, and what is painted."""
+        return replace(self, layers=tuple(one for one in self.layers if not one.fills))

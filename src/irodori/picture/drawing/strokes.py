@@ -132,8 +132,8 @@ def drawn_layers(buffers: Buffers, manner: Manner, hand: Hand, dark: np.ndarray 
     nature = Nature(buffers, dark)
     lines = contours(buffers, weight=hand.line * manner.line_weight, looseness=loose, taper=hand.taper)
     layers = [
-        Layer("hatching", joined(strokes), ink, hand.medium),
-        Layer("planting, water and sky", nature.all(pen), ink, hand.medium),
+        Layer("hatching", joined(strokes), ink, hand.medium, fills=True),
+        Layer("planting, water and sky", nature.all(pen), ink, hand.medium, fills=True),
         Layer("signs", filled_signs(buffers, dark, LETTERING), ink, hand.medium, once=True),
         Layer("outlines", lines, ink, hand.medium, once=True),
     ]

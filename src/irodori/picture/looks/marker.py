@@ -75,7 +75,11 @@ def _layers(
     for n, (cover, strength) in enumerate(((near, 0.74), (far, 0.40))):
         laid = hatching(buffers, surfaces, cover, np.radians(HAND.turns[n]), pen)
         wide = by_hand(replace(laid, width=laid.width * np.float32(1.1 / FULLEST)), 0.5 * loose, buffers.scale, seed=n)
-        layers.append(Layer("strokes" if n == 0 else "shade", tinted(wide, colours), medium="glaze", strength=strength))
+        layers.append(
+            Layer(
+                "strokes" if n == 0 else "shade", tinted(wide, colours), medium="glaze", strength=strength, fills=True
+            )
+        )
     nature = Nature(buffers, dark)
     level = buffers.natural[np.minimum(buffers.region, len(buffers.natural) - 1)] & ~buffers.loose[buffers.region]
     sky = (buffers.region == 0) & (nature.blue > 0.35)
@@ -85,7 +89,9 @@ def _layers(
             area.astype(np.float32), np.radians(turn), step, 1.4 * step, SKY, seed=9, longest=length * buffers.scale
         )
         broad = replace(broad, width=broad.width * np.float32(1.45))
-        layers.append(Layer("planting, water and sky", tinted(broad, colours), medium="glaze", strength=0.62))
+        layers.append(
+            Layer("planting, water and sky", tinted(broad, colours), medium="glaze", strength=0.62, fills=True)
+        )
     fine = 0.9 * buffers.scale * manner.line_weight
     ink = HAND.inked(manner)
     layers += [
