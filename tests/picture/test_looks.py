@@ -55,7 +55,7 @@ def test_a_drawing_that_moved_is_told(day, model):
     )
     told = iro.prove(view, moved.clip(0, 1))
     assert not told.in_register and told.similarity["shift"][0] == pytest.approx(1.5, abs=0.2)
-    assert iro.prove(view, still).in_register
+    assert np.abs(iro.prove(view, still).similarity["shift"]).max() < 0.15
 
 
 def test_there_are_the_looks_that_studios_ask_for():
