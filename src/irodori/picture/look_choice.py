@@ -74,12 +74,12 @@ def read_look(text: str) -> LookChoice:
         elif setting == "paper":
             paper_colour(words[len("paper") :].strip())
             manner = replace(manner, paper=words[len("paper") :].strip())
-        elif setting == "ink" and words not in known:
+        elif setting == "ink" and not any(words.startswith(name) for name in known):
             ink = words[len("ink") :].strip()
             if not re.fullmatch("#[0-9a-f]{6}", ink):
                 raise IrodoriError(f"'{ink}' is no ink; write it as #rrggbb, as in 'ink #203a5c'")
             manner = replace(manner, ink=ink)
-        elif setting in LIMITS and words not in known:
+        elif setting in LIMITS:
             value = _number(part, setting, words[len(setting) :])
             if setting == "strength":
                 strength = value
