@@ -238,6 +238,7 @@ def test_words_of_a_look_come_back_the_same():
         "pen and ink",
         "pen and ink, looseness 0.3, line weight 1.5",
         "watercolour 0.7, pencil 0.3, paper cream, keep sky",
+        "ink and one tone 0.5, ink #203a5c",
     ):
         assert read_look(text).text == text and read_look(read_look(text).text) == read_look(text)
 
