@@ -25,6 +25,9 @@ FEWEST_PIXELS = 24
 FLAT_NORMALS, FLAT_PLACES = 0.995, 0.02
 """Cosine with their mean of the normals of a flat surface, and share of their distance that its places lie off its plane."""
 
+WIDEST = 1.6
+"""How much wider than the pen a line is where there are not enough of them."""
+
 STEP = 2.5
 """px between the points of a stroke."""
 
@@ -256,7 +259,8 @@ def _width_at(local, cover, rank, pen):
         return np.float32(0)
     wanted = pen / cover
     if wanted <= local:
-        return cover * local  # as dense as it gets: wider lines
+        # As dense as it gets: wider lines, but no beams where a surface turns along them.
+        return min(cover * local, np.float32(WIDEST) * pen)
     step = int(np.ceil(np.log2(wanted / local)))
     if rank >= step:
         return pen
