@@ -13,7 +13,7 @@ from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import paper_colour, tooth
 from irodori.picture.drawing.paths import LETTERING
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import filled_signs, signs_read
+from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs, signs_read
 from irodori.picture.drawing.tone import in_shade
 from irodori.picture.drawing.washes import cloudy, flat_colours
 from irodori.picture.looks import look
@@ -40,8 +40,6 @@ def draw_collage(buffers: Buffers, manner: Manner) -> Sheet:
         palette = palette_of(sheet, manner.colours, buffers.seed)
         sheet = palette[nearest_of(sheet, palette)]
     nature = Nature(buffers, np.zeros(buffers.region.shape, np.float32))
-    from irodori.picture.drawing.strokes import Hand, dark_of
-
     shade = in_shade(buffers, dark_of(buffers, Hand(ink=(0, 0, 0)))) & ~panes
     shade = cv2.medianBlur(shade.astype(np.uint8), 5) > 0
     sheet = sheet * np.where(shade, SHADED, LIGHT)[..., None]
