@@ -26,6 +26,15 @@ def unit_float(x):
     return np.float32(hash_u32(x) >> np.uint32(8)) * np.float32(1.0 / 16777216.0)
 
 
+@njit(cache=True, nogil=True)
+def chance(a, b, c):
+    """A number 0 … 1 that depends on three others alone (SplitMix64: Steele, Lea and Flood, OOPSLA 2014)."""
+    h = np.uint64(a) * np.uint64(0x9E3779B97F4A7C15) + np.uint64(0xD1B54A32D192ED03)
+    h = (h ^ (h >> np.uint64(30)) ^ np.uint64(b)) * np.uint64(0xBF58476D1CE4E5B9)
+    h = (h ^ (h >> np.uint64(27)) ^ np.uint64(c)) * np.uint64(0x94D049BB133111EB)
+    return np.float32((h ^ (h >> np.uint64(31))) >> np.uint64(40)) / np.float32(1 << 24)
+
+
 TO_SUN, TO_LAMPS, OVER_HEMISPHERE, MIRRORED, THROUGH_GLASS, ASIDE_IN_CELLS, IN_PIXEL = range(1, 8)
 """What samples are for: each purpose has its own shift."""
 

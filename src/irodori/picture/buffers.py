@@ -20,6 +20,9 @@ from irodori.picture.joints import border_cover
 
 NO_ROLE = -1
 
+WIDE = 1280
+"""px of the longer side of the picture that lengths in drawings are told for."""
+
 
 class Buffers:
     """All that is known of a picture.
@@ -186,8 +189,8 @@ class Buffers:
 
     @property
     def scale(self) -> float:
-        """px of this picture for one of a picture 1280 px long: lengths of drawings are told for that."""
-        return max(self.size) / 1280
+        """px of this picture for one of a picture `WIDE` px long."""
+        return max(self.size) / WIDE
 
     def layers(self) -> Mapping[str, np.ndarray]:
         """Every layer of light by name; see `layer`."""

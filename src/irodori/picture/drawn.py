@@ -10,21 +10,18 @@ from irodori.core.roles import ROLES
 from irodori.core.selectors import matching_surfaces, names_of, parse_selector
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.look_choice import LookChoice, is_photographic
+from irodori.picture.look_choice import LookChoice
 
 SHOWS = 1.6
 """A look's strokes are fully there from this inverse share of the mix on: faint lines would be no lines."""
 
 
-def drawn_as(buffers: Buffers, choice: LookChoice) -> np.ndarray:
-    """The picture in its looks, (H, W, 3) float32 encoded."""
-    if is_photographic(choice):
-        return buffers.photograph
-    drawn = sheet_of(buffers, choice).picture()
-    if choice.keep:
-        kept = buffers.resolved(surfaces_told(buffers, choice.keep)[buffers.fragments.region].astype(np.float32))
-        drawn = drawn + kept * (buffers.photograph - drawn)
-    return drawn
+def with_kept(buffers: Buffers, choice: LookChoice, drawn: np.ndarray) -> np.ndarray:
+    """A drawing, (H, W, 3) float32 encoded, with what stays photographic."""
+    if not choice.keep:
+        return drawn
+    kept = buffers.resolved(surfaces_told(buffers, choice.keep)[buffers.fragments.region].astype(np.float32))
+    return drawn + kept * (buffers.photograph - drawn)
 
 
 AROUND = ("ground", "lawn", "paving", "water", "planting", "context", "person", "vehicle")

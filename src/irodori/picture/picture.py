@@ -24,7 +24,7 @@ from irodori.picture.carried_lines import CarriedLines, check_lines
 from irodori.picture.develop import Development, automatic_exposure
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.vectors import sheet_size, stroked
-from irodori.picture.drawn import drawn_as, sheet_of
+from irodori.picture.drawn import sheet_of, with_kept
 from irodori.picture.film import find_film
 from irodori.picture.lens import Lens, through_lens
 from irodori.picture.look_choice import is_photographic, read_look
@@ -226,7 +226,10 @@ class Picture:
         "watercolour 0.7, pencil 0.3, paper cream". Raises IrodoriError.
         """
         chosen = read_look(look).text
-        return self._but(self.recipe.but(look=chosen), lambda below: below.as_look(chosen))
+        picture = self._but(self.recipe.but(look=chosen), lambda below: below.as_look(chosen))
+        if self._before is None and "buffers" in self.__dict__:
+            picture.__dict__["buffers"] = self.buffers  # all that is known stays: light, depth, what was evened
+        return picture
 
     @property
     def lens(self) -> Lens:
@@ -251,7 +254,12 @@ class Picture:
     @cached_property
     def encoded(self) -> np.ndarray:
         """(H, W, 3) float32, sRGB-encoded 0 … 1, before rounding."""
-        drawn = drawn_as(self.buffers, read_look(self.recipe.look))
+        choice = read_look(self.recipe.look)
+        drawn = (
+            self.buffers.photograph
+            if is_photographic(choice)
+            else with_kept(self.buffers, choice, self.drawing.picture())
+        )
         if not self.lens.is_plain:
             depth = self.shown.fragments.depth[self.shown.fragments.first()].reshape(drawn.shape[:2])
             drawn = through_lens(
@@ -341,13 +349,17 @@ class Picture:
         if not self.lens.is_plain or self._over is not None or self._before is not None:
             return None
         choice = read_look(self.recipe.look)
-        if is_photographic(choice) or choice.keep or not any(one.fills for one in self.drawing.layers):
+        if (
+            is_photographic(choice)
+            or choice.keep
+            or not any(one.fills and len(one.paths) for one in self.drawing.layers)
+        ):
             return None
         return self.drawing.without_fills().picture()
 
     def _save_vectors(self, path: str | Path, recipe: Recipe) -> None:
         sheet = self.drawing
-        if not sheet.layers:
+        if not any(len(one.paths) for one in sheet.layers):
             raise OutputError(
                 f"'{self.recipe.look}' has no strokes to write as vectors; take a drawn look, such as pen and ink"
             )

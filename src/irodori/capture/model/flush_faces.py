@@ -8,7 +8,7 @@ import pandas as pd
 from numba import njit
 
 from irodori.capture.model.smooth_groups import CELLS
-from irodori.capture.model.welded import mixed, table_size
+from irodori.core.geometry.welded import mixed, table_size
 
 LIFT = 0.0008
 """m by which what lies flush on something is lifted; several in one another by so much each."""

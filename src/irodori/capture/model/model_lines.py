@@ -6,8 +6,8 @@ import numpy as np
 from scipy.sparse import coo_array
 from scipy.sparse.csgraph import connected_components
 
-from irodori.capture.model.welded import edges_between
 from irodori.core.camera import Camera
+from irodori.core.geometry.welded import edges_between
 from irodori.core.model import Mesh
 
 WELD = 1e-3

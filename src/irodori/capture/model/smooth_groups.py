@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.capture.model.welded import mixed, weld
+from irodori.core.geometry.welded import mixed, weld
 
 CELLS = 10_000.0
 """Corners that round to the same cell of this many a metre are one."""

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from irodori.core.geometry.welded import mixed, table_size
+
 MANY = 200_000
 """Triangles from which corners that they share are handed over once: embreex takes as long for each number as the tree does."""
 
@@ -36,19 +38,15 @@ class EmbreeTriangles:
 def _shared_corners(triangles):
     """The different corners (V, 3) float32 of triangles (T, 3, 3), and the numbers of each one's, (T, 3) int32."""
     count = 3 * len(triangles)
-    size = 1
-    while size < 2 * count:
-        size *= 2
+    size = table_size(count)
     table, corner = np.full(size, -1, np.int32), np.empty((len(triangles), 3), np.int32)
     points = np.empty((count, 3), np.float32)
     found = 0
     for t in range(len(triangles)):
         for c in range(3):
             x, y, z = triangles[t, c]
-            h = np.uint64(np.float32(x).view(np.uint32)) * np.uint64(0x9E3779B97F4A7C15)
-            h = (h ^ (h >> np.uint64(29)) ^ np.uint64(np.float32(y).view(np.uint32))) * np.uint64(0xBF58476D1CE4E5B9)
-            h = (h ^ (h >> np.uint64(32)) ^ np.uint64(np.float32(z).view(np.uint32))) * np.uint64(0x94D049BB133111EB)
-            slot = np.int64((h ^ (h >> np.uint64(31))) & np.uint64(size - 1))
+            h = mixed(np.float32(x).view(np.uint32), np.float32(y).view(np.uint32), np.float32(z).view(np.uint32))
+            slot = np.int64(h & np.uint64(size - 1))
             while table[slot] >= 0:
                 p = table[slot]
                 if points[p, 0] == x and points[p, 1] == y and points[p, 2] == z:

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
+from irodori.core.kept import Kept
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.hand import by_hand
 from irodori.picture.drawing.outlines import outlines
@@ -21,12 +22,16 @@ LEAST, MOST = 0.45, 1.35
 """Factors between which distance keeps the weight of lines."""
 
 
+_outlines: Kept[tuple[Paths, np.ndarray]] = Kept()
+"""Outlines of pictures in use: every look has the same."""
+
+
 def contours(buffers: Buffers, *, weight: float = 1.0, looseness: float = 0.0, taper: float = 0.0) -> Paths:
     """The outlines of all but planting, of joints and folds too, in their weights.
 
     `weight` is a factor on all of them; `looseness` and `taper` as in `irodori.picture.drawing.hand.by_hand`.
     """
-    paths, away = outlines(buffers.fragments, buffers.size, buffers.loose)
+    paths, away = _outlines.of(buffers, None, lambda: outlines(buffers.fragments, buffers.size, buffers.loose))
     if not len(paths):
         return paths
     usual = np.median(away[np.isfinite(away)]) if np.isfinite(away).any() else 1.0

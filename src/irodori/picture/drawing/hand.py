@@ -7,7 +7,8 @@ from dataclasses import replace
 import numpy as np
 from numba import njit
 
-from irodori.picture.drawing.paths import FOLD, SILHOUETTE, Paths
+from irodori.core.sampling import chance
+from irodori.picture.drawing.paths import FOLD, SILHOUETTE, Paths, with_room
 
 TREMBLE = 3.0
 """px, of a picture 1280 wide, by which a wholly loose line strays; it grows as the square of the looseness."""
@@ -42,15 +43,6 @@ def by_hand(paths: Paths, looseness: float, scale: float, *, seed: int = 0, tape
         np.float32(LONG * scale), np.float32(taper), seed,
     )  # fmt: skip
     return replace(paths, points=points, width=width, starts=starts)
-
-
-@njit(cache=True, nogil=True)
-def chance(a, b, c):
-    """A number 0 … 1 that depends on three others alone (SplitMix64)."""
-    h = np.uint64(a) * np.uint64(0x9E3779B97F4A7C15) + np.uint64(0xD1B54A32D192ED03)
-    h = (h ^ (h >> np.uint64(30)) ^ np.uint64(b)) * np.uint64(0xBF58476D1CE4E5B9)
-    h = (h ^ (h >> np.uint64(27)) ^ np.uint64(c)) * np.uint64(0x94D049BB133111EB)
-    return np.float32((h ^ (h >> np.uint64(31))) >> np.uint64(40)) / np.float32(1 << 24)
 
 
 @njit(cache=True, nogil=True)
@@ -98,11 +90,7 @@ def _drawn(points, width, starts, surface, edges, tremble, wave, overshoot, long
             pieces = max(int(np.ceil(length / step)), 1) if tremble > np.float32(0.02) else 1
             for j in range(pieces + (1 if i == b - 2 else 0)):
                 t = np.float32(j) / np.float32(pieces)
-                if filled + 2 >= room:
-                    room *= 2
-                    more, wider = np.empty((room, 2), np.float32), np.empty(room, np.float32)
-                    more[:filled], wider[:filled] = out[:filled], wide[:filled]
-                    out, wide = more, wider
+                out, wide = with_room(out, wide, filled)
                 at = walked + length * t
                 aside = tremble * (
                     _wave(key, seed, at / wave) + np.float32(0.4) * _wave(key + 1, seed, at / wave * 2.7)

@@ -14,7 +14,7 @@ import numpy as np
 from numba import njit
 
 from irodori.picture.buffers import Buffers
-from irodori.picture.drawing.paths import HATCHING, Paths, joined
+from irodori.picture.drawing.paths import HATCHING, Paths, joined, with_room
 
 FULLEST = 0.46
 """Share of the paper that one layer of strokes covers at most; darker tone needs another across it."""
@@ -323,11 +323,18 @@ def _clip(a, b, c, x0, y0, x1, y1, out):
 
 
 @njit(cache=True, nogil=True)
+def _apart_at(top, bottom, level, x, y, spacing):
+    """px between the lines of a surface at a place on the line at `level`."""
+    under = abs(bottom[0] * x + bottom[1] * y + bottom[2])
+    slope = np.sqrt((top[0] - level * bottom[0]) ** 2 + (top[1] - level * bottom[1]) ** 2) / max(under, 1e-12)
+    return spacing / max(slope, 1e-12)
+
+
+@njit(cache=True, nogil=True)
 def _lines(region, surface, box, cover, top, bottom, spacing, first, last, away, pen, finest):
     """Points, widths and beginnings of the strokes that lie on one surface in lines `first` … `last`."""
     x0, y0, x1, y1 = float(box[0]), float(box[1]), float(box[2]), float(box[3])
-    room = 4096
-    points, width = np.empty((room, 2), np.float32), np.empty(room, np.float32)
+    points, width = np.empty((4096, 2), np.float32), np.empty(4096, np.float32)
     starts = [0]
     filled = 0
     ends = np.empty(4)
@@ -345,11 +352,8 @@ def _lines(region, surface, box, cover, top, bottom, spacing, first, last, away,
         needed = False
         for j in range(9):
             x, y = ends[0] + dx * j / 8, ends[1] + dy * j / 8
-            under = bottom[0] * x + bottom[1] * y + bottom[2]
-            slope = np.sqrt((top[0] - level * bottom[0]) ** 2 + (top[1] - level * bottom[1]) ** 2) / max(
-                abs(under), 1e-12
-            )
-            if spacing / max(slope, 1e-12) * 2.0 ** (rank + 1) > finest:
+            local = _apart_at(top, bottom, level, x, y, spacing)
+            if local * 2.0 ** (rank + 1) > finest:
                 needed = True
                 break
         if not needed:
@@ -364,17 +368,10 @@ def _lines(region, surface, box, cover, top, bottom, spacing, first, last, away,
             px, py = min(max(int(x), 0), region.shape[1] - 1), min(max(int(y), 0), region.shape[0] - 1)
             w = np.float32(0)
             if region[py, px] == surface:
-                under = bottom[0] * x + bottom[1] * y + bottom[2]
-                slope = np.sqrt((top[0] - level * bottom[0]) ** 2 + (top[1] - level * bottom[1]) ** 2) / max(
-                    abs(under), 1e-12
-                )
-                w = _width_at(np.float32(spacing / max(slope, 1e-12)), cover[py, px], rank, pen)
+                local = _apart_at(top, bottom, level, x, y, spacing)
+                w = _width_at(np.float32(local), cover[py, px], rank, pen)
             drawn = w > np.float32(0.02)
-            if filled + 2 >= room:
-                room *= 2
-                more, wider = np.empty((room, 2), np.float32), np.empty(room, np.float32)
-                more[:filled], wider[:filled] = points[:filled], width[:filled]
-                points, width = more, wider
+            points, width = with_room(points, width, filled)
             if drawn and not running:
                 running, since = True, 0.0
                 points[filled, 0], points[filled, 1], width[filled] = x, y, w

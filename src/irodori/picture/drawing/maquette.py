@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-
 import numpy as np
 from numba import njit
 
 from irodori.core.colour import encode_srgb, luminance
 from irodori.core.roles import ROLES
+from irodori.core.sampling import chance
 from irodori.picture.buffers import Buffers
-from irodori.picture.drawing.hand import chance
 from irodori.picture.drawing.tone import FAINT
 from irodori.picture.film import FILMS
 
@@ -20,8 +18,8 @@ WHITE_AT, WHITE = 0.85, 1.5
 NEUTRAL = 0.55
 """How far the colour of the light is taken away: models stand in studios."""
 
-RECESSED, SMOOTH = 0.62, 0.8
-"""What panes and water of a model give back of the light, beside the rest of it."""
+SMOOTH = 0.8
+"""What water of a model gives back of the light, beside the rest of it."""
 
 
 def irradiance(buffers: Buffers) -> np.ndarray:
@@ -62,8 +60,7 @@ def places(buffers: Buffers) -> np.ndarray:
 
 
 def modelled(
-    buffers: Buffers, colour: np.ndarray, ground: np.ndarray, *, sheen: Callable[[np.ndarray], np.ndarray] | None = None,
-    glazing: float = RECESSED, backdrop: tuple[np.ndarray, np.ndarray] | None = None,
+    buffers: Buffers, colour: np.ndarray, ground: np.ndarray, *, glazing: float, backdrop: tuple[np.ndarray, np.ndarray]
 ) -> np.ndarray:  # fmt: skip
     """The picture as a model of one material, (H, W, 3) float32 encoded.
 
@@ -73,8 +70,6 @@ def modelled(
         (3,) or (N, 3) linear: reflectance of what is built, by fragment.
     ground
         (3,) linear: that of land and water about it.
-    sheen
-        What becomes of the light's luminance (N,) before the curve.
     glazing
         Factor of panes on the rest.
     backdrop
@@ -84,8 +79,6 @@ def modelled(
     light = irradiance(buffers)
     grey = luminance(light)[:, None]
     light = light + NEUTRAL * (grey - light)
-    if sheen is not None:
-        light = light * (sheen(grey[:, 0]) / np.maximum(grey[:, 0], 1e-9))[:, None]
     surface = fragments.region > 0
     weight = fragments.weight * surface
     white = _quantile(grey[:, 0], weight, WHITE_AT)
@@ -96,10 +89,9 @@ def modelled(
     albedo = albedo * np.where(buffers.panes[fragments.region], glazing, 1.0)[:, None]
     albedo = albedo * np.where(role == ROLES.index("water"), SMOOTH, 1.0)[:, None]
     shown = encode_srgb(FILMS["plain"].curve(light * albedo * (WHITE / max(white, 1e-9))))
-    if backdrop is not None:
-        top, foot = (np.asarray(one, np.float32) for one in backdrop)
-        down = (fragments.pixel // buffers.size[0] / max(buffers.size[1] - 1, 1))[:, None]
-        shown = np.where(surface[:, None], shown, top + (foot - top) * np.clip(down * 1.6, 0, 1))
+    top, foot = (np.asarray(one, np.float32) for one in backdrop)
+    down = (fragments.pixel // buffers.size[0] / max(buffers.size[1] - 1, 1))[:, None]
+    shown = np.where(surface[:, None], shown, top + (foot - top) * np.clip(down * 1.6, 0, 1))
     return np.clip(buffers.resolved(shown.astype(np.float32)), 0, 1)
 
 

@@ -170,6 +170,24 @@ def _ends(e, width, count):
 
 
 @njit(cache=True, nogil=True)
+def _follow(e, x, y, told, group, used, width, height, order, filled, around):
+    """Write the sides that go on from side `e` at its corner (x, y) to `order` from `filled` on, and give where they end there."""
+    count = width * height
+    while True:
+        e = _next(e, x, y, told, group, used, width, height, around)
+        if e < 0:
+            return filled
+        used[e] = 1
+        order[filled] = e
+        filled += 1
+        a, b, c, d = _ends(e, width, count)
+        if a == x and b == y:
+            x, y = c, d
+        else:
+            x, y = a, b
+
+
+@njit(cache=True, nogil=True)
 def _chains(group, told, width, height):
     """Sides in the order in which a pen follows them, and where each border begins among them."""
     count = width * height
@@ -187,40 +205,13 @@ def _chains(group, told, width, height):
             continue
         # Back to where it begins, then along it.
         x0, y0, x1, y1 = _ends(e, width, count)
-        current, cx, cy = e, x0, y0
         used[e] = 1
         back = filled
-        while True:
-            o = _next(current, cx, cy, told, group, used, width, height, around)
-            if o < 0:
-                break
-            used[o] = 1
-            order[filled] = o
-            filled += 1
-            a, b, c, d = _ends(o, width, count)
-            if a == cx and b == cy:
-                cx, cy = c, d
-            else:
-                cx, cy = a, b
-            current = o
+        filled = _follow(e, x0, y0, told, group, used, width, height, order, filled, around)
         for i in range((filled - back) // 2):
             order[back + i], order[filled - 1 - i] = order[filled - 1 - i], order[back + i]
         order[filled] = e
-        filled += 1
-        current, cx, cy = e, x1, y1
-        while True:
-            o = _next(current, cx, cy, told, group, used, width, height, around)
-            if o < 0:
-                break
-            used[o] = 1
-            order[filled] = o
-            filled += 1
-            a, b, c, d = _ends(o, width, count)
-            if a == cx and b == cy:
-                cx, cy = c, d
-            else:
-                cx, cy = a, b
-            current = o
+        filled = _follow(e, x1, y1, told, group, used, width, height, order, filled + 1, around)
         bounds[chains] = back
         chains += 1
     bounds[chains] = filled

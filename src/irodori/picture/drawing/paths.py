@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numba import njit
 
 from irodori.core.short import Short
 
@@ -91,3 +92,13 @@ def middles_of(paths: Paths, picture: np.ndarray) -> np.ndarray:
     middle = paths.points[(paths.starts[:-1] + paths.starts[1:]) // 2]
     x, y = middle.astype(int).T.clip(0, [[width - 1], [height - 1]])
     return picture[y, x]
+
+
+@njit(cache=True, nogil=True)
+def with_room(points, width, filled):
+    """Points and widths as they are where two more fit behind the first `filled`, else copies twice as long."""
+    if filled + 2 < len(points):
+        return points, width
+    more, wider = np.empty((2 * len(points), 2), np.float32), np.empty(2 * len(points), np.float32)
+    more[:filled], wider[:filled] = points[:filled], width[:filled]
+    return more, wider

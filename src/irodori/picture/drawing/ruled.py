@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.picture.drawing.hand import chance
-from irodori.picture.drawing.paths import Paths
+from irodori.core.sampling import chance
+from irodori.picture.drawing.paths import Paths, with_room
 
 
 def ruled(
@@ -35,8 +35,7 @@ def _ruled(cover, angle, spacing, pen, seed, wave, longest):
     cx, cy = np.float32(wide) / 2, np.float32(height) / 2
     reach = np.float32(np.sqrt(cx * cx + cy * cy))
     count = int(reach / spacing) + 1
-    room = 4096
-    points, width = np.empty((room, 2), np.float32), np.empty(room, np.float32)
+    points, width = np.empty((4096, 2), np.float32), np.empty(4096, np.float32)
     starts = [0]
     filled = 0
     step = min(max(pen, np.float32(1.0)), np.float32(2.0))
@@ -64,11 +63,7 @@ def _ruled(cover, angle, spacing, pen, seed, wave, longest):
                 w = np.float32(0)
                 stop = longest * (np.float32(0.5) + chance(k + 100000, j, seed))
             drawn = w > np.float32(0.05)
-            if filled + 2 >= room:
-                room *= 2
-                more, wider = np.empty((room, 2), np.float32), np.empty(room, np.float32)
-                more[:filled], wider[:filled] = points[:filled], width[:filled]
-                points, width = more, wider
+            points, width = with_room(points, width, filled)
             if drawn:
                 if not running:
                     running, since = True, np.float32(0)

@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from irodori.core.short import Short
+from irodori.picture.buffers import WIDE
 from irodori.picture.drawing.laying import colours_of, cover_of
 from irodori.picture.drawing.paper import caught, tooth
 from irodori.picture.drawing.paths import Paths
@@ -16,9 +17,6 @@ Medium = Literal["pen", "pencil", "charcoal", "glaze"]
 
 GRAINS = {"pencil": (0.75, 0.9), "charcoal": (1.0, 1.6)}
 """How roughly the paper catches each dry medium, and how coarse its tooth is for it."""
-
-WIDE = 1280
-"""px of the picture that lengths are told for."""
 
 
 @dataclass(frozen=True, eq=False, repr=False)
@@ -81,7 +79,7 @@ class Sheet(Short):
         import cv2
 
         size = (round(self.size[0] * factor), round(self.size[1] * factor))
-        scale = size[0] / WIDE if size[0] >= size[1] else size[1] / WIDE
+        scale = max(size) / WIDE
         if self.ground is None:
             out = np.empty((size[1], size[0], 3), np.float32)
             out[:] = self.paper

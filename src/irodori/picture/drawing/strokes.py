@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.colour import encode_srgb, hex_to_linear
+from irodori.core.kept import Kept
 from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
@@ -15,9 +16,10 @@ from irodori.picture.drawing.hand import by_hand
 from irodori.picture.drawing.hatching import FULLEST, hatched_surfaces, hatching, split_layers
 from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
+from irodori.picture.drawing.paper import caught, tooth
 from irodori.picture.drawing.paths import LETTERING, Paths, joined, middles_of
 from irodori.picture.drawing.ruled import ruled
-from irodori.picture.drawing.sheet import Layer, Medium
+from irodori.picture.drawing.sheet import Layer, Medium, Sheet
 from irodori.picture.drawing.tone import darkness, even, light_greys
 
 IN_SIGNS = 0.35
@@ -78,30 +80,40 @@ def dark_of(buffers: Buffers, hand: Hand) -> np.ndarray:
     return signs_read(buffers, dark)
 
 
+_signs: Kept[tuple[np.ndarray, np.ndarray]] = Kept()
+"""Signs of pictures in use: what is hatched and what is filled in is told by the same."""
+
+
 def signs_read(buffers: Buffers, dark: np.ndarray) -> np.ndarray:
     """Tone with the parts of signs, letters and boards, either full or empty."""
+    of_sign, inked = _signs.of(buffers, None, lambda: _inked_signs(buffers))
+    return np.where(of_sign, inked, dark).astype(np.float32)
+
+
+def _inked_signs(buffers: Buffers) -> tuple[np.ndarray, np.ndarray]:
+    """Where signs are, and which of that is the darker parts, letters or boards, (H, W) bool each."""
     of_sign = buffers.role == ROLES.index("sign")
     if not of_sign.any():
-        return dark
-    own = light_greys(buffers, 1.0)[buffers.fragments.first()].reshape(dark.shape)
+        return of_sign, of_sign
+    own = light_greys(buffers, 1.0)[buffers.fragments.first()].reshape(of_sign.shape)
     # Each part has one tone, and the picture's signs are parted where they differ most.
     ids = buffers.region[of_sign]
-    mean = np.bincount(ids, own[of_sign]) / np.maximum(np.bincount(ids), 1)
-    shown = mean[np.unique(ids)]
-    middle = 0.5 * (float(shown.max()) + float(shown.min()))
+    count = np.bincount(ids, minlength=len(buffers.role_of))
+    mean = np.bincount(ids, own[of_sign], len(count)) / np.maximum(count, 1)
+    shown = mean[count > 0]
     if np.ptp(shown) < 0.5 * IN_SIGNS:
-        return np.where(of_sign, 0.0, dark)
-    return np.where(of_sign, np.where(mean[np.minimum(buffers.region, len(mean) - 1)] < middle, 1.0, 0.0), dark).astype(
-        np.float32
-    )
+        return of_sign, np.zeros_like(of_sign)
+    middle = 0.5 * (float(shown.max()) + float(shown.min()))
+    return of_sign, of_sign & (mean[buffers.region] < middle)
 
 
-def filled_signs(buffers: Buffers, dark: np.ndarray, kind: int) -> Paths:
-    """Solid ink where the parts of signs are dark."""
-    full = (buffers.role == ROLES.index("sign")) & (dark > 0.99)
-    if not full.any():
-        return Paths.none()
-    return ruled(full.astype(np.float32), 0.0, 0.8, 0.9, kind, seed=0)
+def sign_layer(
+    buffers: Buffers, ink: tuple[float, float, float], medium: Medium = "pen", strength: float = 1.0
+) -> Layer:
+    """Solid ink where the parts of signs are dark, so that they can be read."""
+    _, full = _signs.of(buffers, None, lambda: _inked_signs(buffers))
+    paths = ruled(full.astype(np.float32), 0.0, 0.8, 0.9, LETTERING, seed=0) if full.any() else Paths.none()
+    return Layer("signs", paths, ink, medium, once=True, strength=strength)
 
 
 def built(buffers: Buffers) -> np.ndarray:
@@ -131,13 +143,12 @@ def drawn_layers(buffers: Buffers, manner: Manner, hand: Hand, dark: np.ndarray 
     ]
     nature = Nature(buffers, dark)
     lines = contours(buffers, weight=hand.line * manner.line_weight, looseness=loose, taper=hand.taper)
-    layers = [
+    return (
         Layer("hatching", joined(strokes), ink, hand.medium, fills=True),
         Layer("planting, water and sky", nature.all(pen), ink, hand.medium, fills=True),
-        Layer("signs", filled_signs(buffers, dark, LETTERING), ink, hand.medium, once=True),
+        sign_layer(buffers, ink, hand.medium),
         Layer("outlines", lines, ink, hand.medium, once=True),
-    ]
-    return tuple(one for one in layers if len(one.paths))
+    )
 
 
 def coloured_layers(
@@ -156,3 +167,21 @@ def coloured_layers(
 def tinted(paths: Paths, colours: np.ndarray) -> Paths:
     """Paths in the colour (H, W, 3) that lies under the middle of each."""
     return replace(paths, colour=middles_of(paths, colours).astype(np.float32))
+
+
+def rubbed_and_drawn(
+    buffers: Buffers, manner: Manner, hand: Hand, paper: tuple[float, float, float], dark: np.ndarray, rubbed: np.ndarray,
+    tooth_of: tuple[float, float],
+) -> Sheet:  # fmt: skip
+    """A drawing in a dry medium of which the share `rubbed` (H, W) of the tone `dark` is rubbed into the paper, and the rest hatched over
+    it; `tooth_of` are the coarseness of the paper's tooth and how roughly it catches."""
+    ink, ground = np.array(hand.inked(manner), np.float32), np.array(paper, np.float32)
+    black = 1 - float(ink.mean())
+    rubbed = rubbed / black
+    coarse, roughness = tooth_of
+    kept = caught(np.clip(rubbed, 0, 0.95), tooth(buffers.size, buffers.scale, coarse=coarse), roughness)
+    ground = ground + kept[..., None] * (ink - ground)
+    left = np.clip(1 - (1 - dark) / np.maximum(1 - rubbed * black, 0.05), 0, 1)
+    return Sheet(
+        buffers.size, paper, ground, drawn_layers(buffers, manner, hand, left.astype(np.float32)), buffers.carried
+    )

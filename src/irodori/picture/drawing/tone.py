@@ -105,7 +105,7 @@ def in_shade(buffers: Buffers, dark: np.ndarray, *, by_tone: bool = True) -> np.
     first = buffers.fragments.first()
     sunlit = buffers.sun_seen[first].reshape(dark.shape)
     surfaces = buffers.region > 0
-    glazed = buffers.panes[np.minimum(buffers.region, len(buffers.panes) - 1)] & surfaces
+    glazed = buffers.panes[buffers.region] & surfaces
     water = buffers.role == ROLES.index("water")
     if float((sunlit[surfaces] > 0.5).mean() if surfaces.any() else 0) < LEAST_SUN:
         shade = (dark > SHADE) & by_tone

@@ -22,7 +22,7 @@ def flat_colours(buffers: Buffers, reach: float, *, leaves: float = 5.0) -> np.n
     values = np.empty((len(buffers.fragments), 3), np.float32)
     values[:] = flat[buffers.fragments.pixel]
     out = np.stack([even(buffers, values[:, k], reach * buffers.scale) for k in range(3)], axis=-1)
-    panes = buffers.panes[np.minimum(buffers.region, len(buffers.panes) - 1)] & (buffers.region > 0)
+    panes = buffers.panes[buffers.region] & (buffers.region > 0)
     if panes.any() and reach > IN_PANES:
         near = np.stack([even(buffers, values[:, k], IN_PANES * buffers.scale) for k in range(3)], axis=-1)
         out = np.where(panes[..., None], near, out)

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import cv2
-import numpy as np
 
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.manner import Manner
-from irodori.picture.drawing.paper import caught, paper_of, tooth
+from irodori.picture.drawing.paper import paper_of
 from irodori.picture.drawing.sheet import Sheet
-from irodori.picture.drawing.strokes import Hand, dark_of, drawn_layers
+from irodori.picture.drawing.strokes import Hand, dark_of, rubbed_and_drawn
 from irodori.picture.looks import look
 
 HAND = Hand(
@@ -27,21 +26,13 @@ HAND = Hand(
 RUBBED, SMEAR = 0.62, 1.2
 """Share of the tone that is rubbed in, and px over which a finger smears it in a picture 1280 wide."""
 
+TOOTH = (1.8, 1.0)
+"""How coarse the paper is, and how roughly it catches."""
+
 
 @look("charcoal", about="Broad soft strokes, rubbed shadows, deep blacks", looseness=HAND.looseness)
 def draw_charcoal(buffers: Buffers, manner: Manner) -> Sheet:
     """Most of the tone is rubbed in and a little beyond its edges; broad strokes lie over it."""
     dark = dark_of(buffers, HAND)
-    paper, ink = np.array(paper_of(manner, "cream"), np.float32), np.array(HAND.inked(manner), np.float32)
     smeared = 0.5 * dark + 0.5 * cv2.GaussianBlur(dark, (0, 0), SMEAR * buffers.scale)
-    rubbed = RUBBED * smeared / (1 - float(ink.mean()))
-    kept = caught(np.clip(rubbed, 0, 0.95), tooth(buffers.size, buffers.scale, coarse=1.8), 1.0)
-    ground = paper + kept[..., None] * (ink - paper)
-    left = np.clip(1 - (1 - dark) / np.maximum(1 - rubbed * (1 - float(ink.mean())), 0.05), 0, 1)
-    return Sheet(
-        buffers.size,
-        tuple(paper.tolist()),
-        ground,
-        drawn_layers(buffers, manner, HAND, left.astype(np.float32)),
-        buffers.carried,
-    )
+    return rubbed_and_drawn(buffers, manner, HAND, paper_of(manner, "cream"), dark, RUBBED * smeared, TOOTH)

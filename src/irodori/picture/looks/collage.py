@@ -11,9 +11,8 @@ from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import paper_colour, tooth
-from irodori.picture.drawing.paths import LETTERING
-from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs, signs_read
+from irodori.picture.drawing.sheet import Sheet
+from irodori.picture.drawing.strokes import Hand, dark_of, sign_layer
 from irodori.picture.drawing.tone import in_shade
 from irodori.picture.drawing.washes import cloudy, flat_colours
 from irodori.picture.looks import look
@@ -32,7 +31,7 @@ def draw_collage(buffers: Buffers, manner: Manner) -> Sheet:
     """Textures without light, one tone for shade, sheets that throw a narrow shadow on what lies behind them."""
     textured = encode_srgb(buffers.resolved(buffers.albedo) ** 0.85)
     photo = flat_colours(buffers, 8.0)
-    panes = buffers.panes[np.minimum(buffers.region, len(buffers.panes) - 1)]
+    panes = buffers.panes[buffers.region]
     sheet = np.where((panes | (luminance(textured) < 0.03))[..., None], photo, textured)
     grey = luminance(sheet)[..., None]
     sheet = np.clip(grey + 0.85 * (sheet - grey), 0, 1) * 0.86 + 0.12
@@ -54,8 +53,7 @@ def draw_collage(buffers: Buffers, manner: Manner) -> Sheet:
     ground = np.clip(ground * (1 + fibre)[..., None], 0, 1)
     rim = _rims(buffers)
     ground = ground + rim[..., None] * (0.97 - ground)
-    letters = filled_signs(buffers, signs_read(buffers, np.zeros(buffers.region.shape, np.float32)), LETTERING)
-    layers = (Layer("signs", letters, (0.13, 0.12, 0.12), once=True),) if len(letters) else ()
+    layers = (sign_layer(buffers, (0.13, 0.12, 0.12)),)
     return Sheet(buffers.size, ground=ground.astype(np.float32), layers=layers, lettering=buffers.carried)
 
 

@@ -12,9 +12,9 @@ from irodori.picture.drawing.edges import soft_edges
 from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import tooth
-from irodori.picture.drawing.paths import LETTERING, middles_of
+from irodori.picture.drawing.paths import middles_of
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import filled_signs, signs_read
+from irodori.picture.drawing.strokes import sign_layer
 from irodori.picture.drawing.washes import edge_distance, flat_colours
 from irodori.picture.looks import look
 
@@ -52,14 +52,11 @@ def draw_gouache_poster(buffers: Buffers, manner: Manner) -> Sheet:
     )
     ground = np.clip(flat * (1 + 0.10 * (streak - 0.5))[..., None], 0, 1).astype(np.float32)
     dark = tuple(palette[luminance(palette).argmin()].tolist())
-    letters = filled_signs(buffers, signs_read(buffers, np.zeros(buffers.region.shape, np.float32)), LETTERING)
     lines = contours(buffers, weight=0.8 * manner.line_weight, looseness=manner.looseness or 0.0)
     on_dark = middles_of(lines, luminance(ground)) < DARK
-    several = (
+    layers = (
         Layer("outlines", lines.take(~on_dark), dark, once=True, strength=OUTLINED),
         Layer("outlines on dark", lines.take(on_dark), PALE, once=True, strength=OUTLINED),
-        Layer("signs", letters, dark, once=True),
+        sign_layer(buffers, dark),
     )
-    return Sheet(
-        buffers.size, ground=ground, layers=tuple(one for one in several if len(one.paths)), lettering=buffers.carried
-    )
+    return Sheet(buffers.size, ground=ground, layers=layers, lettering=buffers.carried)

@@ -11,9 +11,9 @@ from irodori.picture.drawing.edges import soft_edges
 from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_of
-from irodori.picture.drawing.paths import LETTERING, joined
+from irodori.picture.drawing.paths import joined
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs
+from irodori.picture.drawing.strokes import Hand, dark_of, sign_layer
 from irodori.picture.drawing.tone import SHADE, in_shade
 from irodori.picture.looks import look
 
@@ -43,7 +43,7 @@ def draw_ink_and_tone(buffers: Buffers, manner: Manner) -> Sheet:
     return Sheet(
         buffers.size, tuple(paper.tolist()), ground.astype(np.float32),
         (
-            Layer("planting", joined(leafy), ink), Layer("signs", filled_signs(buffers, dark, LETTERING), ink, once=True),
+            Layer("planting", joined(leafy), ink), sign_layer(buffers, ink),
             Layer("outlines", lines, ink, once=True),
         ),
         buffers.carried,

@@ -16,10 +16,10 @@ from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import paper_of
-from irodori.picture.drawing.paths import LETTERING, SKY, joined
+from irodori.picture.drawing.paths import SKY, joined
 from irodori.picture.drawing.ruled import ruled
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import Hand, built, dark_of, filled_signs, tinted
+from irodori.picture.drawing.strokes import Hand, built, dark_of, sign_layer, tinted
 from irodori.picture.drawing.washes import edge_distance, flat_colours
 from irodori.picture.looks import look
 
@@ -81,7 +81,7 @@ def _layers(
             )
         )
     nature = Nature(buffers, dark)
-    level = buffers.natural[np.minimum(buffers.region, len(buffers.natural) - 1)] & ~buffers.loose[buffers.region]
+    level = buffers.natural[buffers.region] & ~buffers.loose[buffers.region]
     sky = (buffers.region == 0) & (nature.blue > 0.35)
     for area, turn, share, length in ((level | sky, -4.0, 0.8, 320.0), (nature.leaves > 0.6, -50.0, 0.36, 26.0)):
         step = share * pen
@@ -95,7 +95,7 @@ def _layers(
     fine = 0.9 * buffers.scale * manner.line_weight
     ink = HAND.inked(manner)
     layers += [
-        Layer("planting", joined(nature.foliage(fine)[:2]), ink), Layer("signs", filled_signs(buffers, dark, LETTERING), ink, once=True),
+        Layer("planting", joined(nature.foliage(fine)[:2]), ink), sign_layer(buffers, ink),
         Layer("outlines", contours(buffers, weight=HAND.line * manner.line_weight, looseness=loose), ink, once=True),
     ]  # fmt: skip
-    return tuple(one for one in layers if len(one.paths))
+    return tuple(layers)

@@ -10,9 +10,8 @@ from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.maquette import footprint, grain, modelled, places
 from irodori.picture.drawing.paper import paper_colour
-from irodori.picture.drawing.paths import LETTERING
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import filled_signs, signs_read
+from irodori.picture.drawing.strokes import sign_layer
 from irodori.picture.looks import look
 
 CARD, BOARD = (0.86, 0.86, 0.85), (0.72, 0.72, 0.71)
@@ -23,23 +22,10 @@ BEECH, BEECH_LATE, BASE = (0.56, 0.40, 0.24), (0.41, 0.27, 0.15), (0.62, 0.55, 0
 
 TERRACOTTA, SLAB = (0.46, 0.30, 0.22), (0.40, 0.27, 0.20)
 
-RESIN, PLATE = (0.80, 0.80, 0.79), (0.80, 0.80, 0.80)
+RESIN = (0.80, 0.80, 0.79)
 
 PRINTED = 0.09
 """m of the layers that a printed model is built of."""
-
-
-def _edges(
-    buffers: Buffers, manner: Manner, weight: float, ink: tuple[float, float, float], strength: float
-) -> tuple[Layer, ...]:
-    """Seams, and what signs say."""
-    lines = contours(buffers, weight=weight * manner.line_weight, looseness=manner.looseness or 0.0)
-    letters = filled_signs(buffers, signs_read(buffers, np.zeros(buffers.region.shape, np.float32)), LETTERING)
-    layers = (
-        Layer("outlines", lines, ink, once=True, strength=strength),
-        Layer("signs", letters, ink, once=True, strength=0.8),
-    )
-    return tuple(one for one in layers if len(one.paths))
 
 
 def _behind(
@@ -52,22 +38,27 @@ def _behind(
     return np.array(top, np.float32), np.array(foot, np.float32)
 
 
+def _model(
+    buffers: Buffers, manner: Manner, material: np.ndarray, land: np.ndarray, *, glazing: float,
+    backdrop: tuple[np.ndarray, np.ndarray], seams: tuple[float, tuple[float, float, float], float],
+) -> Sheet:  # fmt: skip
+    """A model of one material, linear (3,) or (N, 3), on its land, with `seams` of a weight, ink and strength, and what signs say."""
+    weight, ink, strength = seams
+    lines = contours(buffers, weight=weight * manner.line_weight, looseness=manner.looseness or 0.0)
+    return Sheet(
+        buffers.size, ground=modelled(buffers, material, land, glazing=glazing, backdrop=backdrop),
+        layers=(Layer("outlines", lines, ink, once=True, strength=strength), sign_layer(buffers, ink, strength=0.8)),
+        lettering=buffers.carried,
+    )  # fmt: skip
+
+
 @look("white card model", about="White card, cut and glued, in the light of the scene")
 def draw_white_card_model(buffers: Buffers, manner: Manner) -> Sheet:
     """Card has fine dark seams where it meets."""
-    ground = modelled(
-        buffers,
-        np.array(CARD),
-        np.array(BOARD),
-        glazing=0.58,
-        backdrop=_behind(manner, (0.80, 0.81, 0.82), (0.90, 0.90, 0.90)),
-    )
-    return Sheet(
-        buffers.size,
-        ground=ground,
-        layers=_edges(buffers, manner, 0.62, (0.36, 0.36, 0.37), 0.55),
-        lettering=buffers.carried,
-    )
+    return _model(
+        buffers, manner, np.array(CARD), np.array(BOARD), glazing=0.58,
+        backdrop=_behind(manner, (0.80, 0.81, 0.82), (0.90, 0.90, 0.90)), seams=(0.62, (0.36, 0.36, 0.37), 0.55),
+    )  # fmt: skip
 
 
 @look("timber block model", about="Blocks of beech on a plywood base")
@@ -81,19 +72,10 @@ def draw_timber_block_model(buffers: Buffers, manner: Manner) -> Sheet:
     count = int(buffers.fragments.region.max()) + 1
     block = (1 + 0.16 * (rng.random(count) - 0.5))[buffers.fragments.region][:, None]
     timber = (np.array(BEECH) + late * (np.array(BEECH_LATE) - np.array(BEECH))) * block
-    ground = modelled(
-        buffers,
-        timber.astype(np.float32),
-        np.array(BASE),
-        glazing=0.42,
-        backdrop=_behind(manner, (0.74, 0.72, 0.69), (0.86, 0.84, 0.81)),
-    )
-    return Sheet(
-        buffers.size,
-        ground=ground,
-        layers=_edges(buffers, manner, 0.55, (0.20, 0.13, 0.08), 0.55),
-        lettering=buffers.carried,
-    )
+    return _model(
+        buffers, manner, timber, np.array(BASE), glazing=0.42,
+        backdrop=_behind(manner, (0.74, 0.72, 0.69), (0.86, 0.84, 0.81)), seams=(0.55, (0.20, 0.13, 0.08), 0.55),
+    )  # fmt: skip
 
 
 @look("clay", about="Unglazed clay, its surface a little uneven")
@@ -101,19 +83,10 @@ def draw_clay(buffers: Buffers, manner: Manner) -> Sheet:
     """Soft edges, no lines but where pieces meet."""
     uneven = grain(buffers, (1.3, 1.3, 1.3), 3) * 0.6 + grain(buffers, (5.0, 5.0, 5.0), 4) * 0.4
     clay = np.array(TERRACOTTA) * (1 + 0.22 * (uneven - 0.5))[:, None]
-    ground = modelled(
-        buffers,
-        clay.astype(np.float32),
-        np.array(SLAB),
-        glazing=0.55,
-        backdrop=_behind(manner, (0.77, 0.74, 0.71), (0.87, 0.85, 0.82)),
-    )
-    return Sheet(
-        buffers.size,
-        ground=ground,
-        layers=_edges(buffers, manner, 0.5, (0.22, 0.13, 0.10), 0.40),
-        lettering=buffers.carried,
-    )
+    return _model(
+        buffers, manner, clay, np.array(SLAB), glazing=0.55,
+        backdrop=_behind(manner, (0.77, 0.74, 0.71), (0.87, 0.85, 0.82)), seams=(0.5, (0.22, 0.13, 0.10), 0.40),
+    )  # fmt: skip
 
 
 @look("printed model", about="Printed in layers, on plain white")
@@ -126,16 +99,7 @@ def draw_printed_model(buffers: Buffers, manner: Manner) -> Sheet:
     ridge = 0.10 * np.sin(2 * np.pi * height / PRINTED) * level * fine
     resin = np.array(RESIN) * (1 + ridge)[:, None]
     white = decode_srgb(np.array([0.97, 0.97, 0.97]))
-    ground = modelled(
-        buffers,
-        resin.astype(np.float32),
-        white,
-        glazing=0.66,
-        backdrop=_behind(manner, (0.985, 0.985, 0.985), (0.985, 0.985, 0.985)),
-    )
-    return Sheet(
-        buffers.size,
-        ground=ground,
-        layers=_edges(buffers, manner, 0.45, (0.42, 0.42, 0.44), 0.5),
-        lettering=buffers.carried,
-    )
+    return _model(
+        buffers, manner, resin, white, glazing=0.66,
+        backdrop=_behind(manner, (0.985, 0.985, 0.985), (0.985, 0.985, 0.985)), seams=(0.45, (0.42, 0.42, 0.44), 0.5),
+    )  # fmt: skip

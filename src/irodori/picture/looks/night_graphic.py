@@ -12,9 +12,9 @@ from irodori.picture.drawing.edges import soft_edges
 from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_colour
-from irodori.picture.drawing.paths import LETTERING, joined
+from irodori.picture.drawing.paths import joined
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs, signs_read
+from irodori.picture.drawing.strokes import Hand, dark_of, sign_layer
 from irodori.picture.looks import look
 
 HAND = Hand(ink=(0.80, 0.86, 0.93), line=0.9, looseness=0.05, of_colour=0.5)
@@ -62,13 +62,12 @@ def draw_night_graphic(buffers: Buffers, manner: Manner) -> Sheet:
     ground = ground + 0.30 * halo * (1 - np.clip(lit + lamps, 0, 1)) * np.array(GLOW, np.float32)
     lines = contours(buffers, weight=HAND.line * manner.line_weight, looseness=HAND.loose(manner))
     ink = HAND.inked(manner)
-    letters = filled_signs(buffers, signs_read(buffers, np.zeros(dark.shape, np.float32)), LETTERING)
     layers = (
         Layer("planting", joined(nature.foliage(0.7 * buffers.scale)[:1]), ink, strength=0.3),
-        Layer("outlines", lines, ink, once=True, strength=0.5), Layer("signs", letters, LAMP, once=True),
+        Layer("outlines", lines, ink, once=True, strength=0.5), sign_layer(buffers, LAMP),
     )  # fmt: skip
     return Sheet(
-        buffers.size, ground=np.clip(ground, 0, 1).astype(np.float32), layers=tuple(one for one in layers if len(one.paths)),
+        buffers.size, ground=np.clip(ground, 0, 1).astype(np.float32), layers=layers,
         lettering=buffers.carried,
     )  # fmt: skip
 

@@ -11,9 +11,9 @@ from irodori.picture.drawing.edges import soft_edges
 from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_of
-from irodori.picture.drawing.paths import LETTERING, joined
+from irodori.picture.drawing.paths import joined
 from irodori.picture.drawing.sheet import Layer, Sheet
-from irodori.picture.drawing.strokes import Hand, dark_of, filled_signs, signs_read
+from irodori.picture.drawing.strokes import Hand, dark_of, sign_layer
 from irodori.picture.drawing.tone import in_shade
 from irodori.picture.drawing.washes import cloudy, flat_colours, washed
 from irodori.picture.looks import look
@@ -36,7 +36,7 @@ def draw_watercolour(buffers: Buffers, manner: Manner) -> Sheet:
     colours = np.clip(mean + PURE * (colours - mean), 0, 1)
     colours = colours + PALE * (paper - colours) * (0.4 + mean)
     nature = Nature(buffers, dark_of(buffers, HAND))
-    natural = buffers.natural[np.minimum(buffers.region, len(buffers.natural) - 1)]
+    natural = buffers.natural[buffers.region]
     shade = in_shade(buffers, nature.dark, by_tone=False) & ~natural
     areas = np.where(buffers.loose[buffers.region], 1_000_003, buffers.region) * 2 + shade
     areas = np.where(buffers.region == 0, 0, areas)
@@ -48,15 +48,12 @@ def draw_watercolour(buffers: Buffers, manner: Manner) -> Sheet:
     ground = ground + share * (sky - ground)
     lines = contours(buffers, weight=HAND.line * manner.line_weight, looseness=loose)
     pen = 0.8 * buffers.scale * manner.line_weight
-    letters = filled_signs(buffers, signs_read(buffers, np.zeros(buffers.region.shape, np.float32)), LETTERING)
     ink = HAND.inked(manner)
     layers = (
         Layer("planting", joined(nature.foliage(pen)[:1]), ink, "pencil", strength=0.55),
-        Layer("outlines", lines, ink, "pencil", once=True, strength=0.95), Layer("signs", letters, ink, once=True, strength=0.85),
+        Layer("outlines", lines, ink, "pencil", once=True, strength=0.95), sign_layer(buffers, ink, strength=0.85),
     )  # fmt: skip
-    return Sheet(
-        buffers.size, tuple(paper.tolist()), ground, tuple(one for one in layers if len(one.paths)), buffers.carried
-    )
+    return Sheet(buffers.size, tuple(paper.tolist()), ground, layers, buffers.carried)
 
 
 def _wet_sky(buffers: Buffers, nature: Nature, colours: np.ndarray, paper: np.ndarray) -> np.ndarray:
