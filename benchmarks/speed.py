@@ -14,7 +14,7 @@ import numpy as np
 
 import irodori as iro
 from irodori.core.model import Mesh
-from irodori.core.tiles import for_each_tile
+from irodori.core.work.tiles import for_each_tile
 from irodori.demo.files import demo_path
 from irodori.engine.rays import ray_scene as rays
 from irodori.study.series import DAY

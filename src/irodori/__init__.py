@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import importlib
 
-from irodori.core import late
+from irodori.core.work import late
 
 __version__ = "0.1.0"
 

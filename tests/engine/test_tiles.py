@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from irodori.core.errors import Cancelled
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 
 
 def test_results_come_in_the_order_of_the_tiles():

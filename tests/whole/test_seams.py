@@ -51,7 +51,7 @@ OPTION = '''
 
 from typing import Literal
 
-from irodori.core import late
+from irodori.core.work import late
 from irodori.core.recipe import Step
 from irodori.settings.setting import setting
 

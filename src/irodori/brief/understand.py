@@ -9,8 +9,8 @@ from irodori.brief.brief import Brief, Decision
 from irodori.brief.grammar import read
 from irodori.brief.lexicon import FALLS, language, meanings
 from irodori.brief.tokens import language_of, tokens_of
-from irodori.core import late
 from irodori.core.errors import BriefError
+from irodori.core.work import late
 
 if TYPE_CHECKING:
     from irodori.core.recipe import BriefChoice

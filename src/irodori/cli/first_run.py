@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-from irodori.core.progress import Progress, report
+from irodori.core.work.progress import Progress, report
 
 TYPICAL = 30.0
 """Seconds that the second process may take longer than the first, for the progress bar."""

@@ -9,7 +9,7 @@ import threading
 from collections.abc import Iterator
 from contextlib import contextmanager
 
-from irodori.core.progress import Progress
+from irodori.core.work.progress import Progress
 
 
 @contextmanager

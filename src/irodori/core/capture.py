@@ -7,10 +7,10 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from irodori.core import late
 from irodori.core.colour import encode_8_bit
 from irodori.core.model import Mesh
 from irodori.core.recipe import FromMemory, Source
+from irodori.core.work import late
 
 if TYPE_CHECKING:
     from irodori.core.structure import Structure

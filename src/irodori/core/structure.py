@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from irodori.core import late
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
 from irodori.core.recipe import FromMemory, Reading, Source
+from irodori.core.work import late
 
 if TYPE_CHECKING:
     import pandas as pd

@@ -9,10 +9,10 @@ import numpy as np
 
 from irodori.core.colour import luminance
 from irodori.core.geometry.frames import unit_rows
-from irodori.core.progress import Progress, report
 from irodori.core.sampling import place_keys
 from irodori.core.scene import Scene
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.progress import Progress, report
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.image.compose import Fallen, Shown, add_haze, compose, compose_sky, is_shiny
 from irodori.engine.image.denoise import denoise_light
 from irodori.engine.image.interlace import add_rows, shaded_fragments

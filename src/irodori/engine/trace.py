@@ -10,9 +10,9 @@ from typing import Literal
 import numpy as np
 
 from irodori.core.errors import IrodoriError, unknown_name
-from irodori.core.progress import Progress, report
 from irodori.core.scene import Scene
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.progress import Progress, report
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.image.interlace import fill_skipped
 from irodori.engine.image.layers import BACKDROP, CHANNELS, REFLECTION, Traced
 from irodori.engine.image.specular_filter import smooth_reflections

@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 from numba import njit
 
-from irodori.core.kernel_files import forget_older_kernels
+from irodori.core.work.kernel_files import forget_older_kernels
 from irodori.finishes import noise
 from irodori.finishes.noise import layered_noise
 from irodori.finishes.patterns.common import GRAIN, GRAIN_SIZE, STRETCH

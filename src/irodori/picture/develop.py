@@ -13,7 +13,7 @@ from numba import njit
 
 from irodori.core.colour import luminance
 from irodori.core.fragments import Fragments
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.picture.dodge import dodge
 from irodori.picture.film import FILMS, GREY, SRGB_BY_ROOT, USUAL, Film, expose
 from irodori.picture.joints import joint_depth

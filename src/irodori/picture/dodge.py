@@ -11,7 +11,7 @@ import numpy as np
 from numba import njit
 from scipy.ndimage import gaussian_filter
 
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 
 CELLS = 64
 """Cells of the grid across the picture."""

@@ -14,7 +14,7 @@ from irodori.core.camera import Camera
 from irodori.core.colour import decode_srgb, encode_srgb
 from irodori.core.errors import IrodoriError
 from irodori.core.sampling import unit_float
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.picture.film import Film
 
 SENSOR = 0.036

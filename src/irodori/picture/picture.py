@@ -10,12 +10,12 @@ from typing import TYPE_CHECKING, Literal
 
 import numpy as np
 
-from irodori.core import late
 from irodori.core.colour import luminance
 from irodori.core.errors import IrodoriError, OutputError
 from irodori.core.recipe import Balance, DevelopmentChoice, Facts, LensChoice, Output, Recipe, Step
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
+from irodori.core.work import late
 from irodori.engine.image.layers import LAYERS, Traced
 from irodori.formats.vector_file import VECTORS, write_vectors
 from irodori.formats.write_image import check_suffix, write_image

@@ -11,10 +11,10 @@ import numpy as np
 
 import irodori
 from irodori.core.errors import IrodoriError
-from irodori.core.progress import Progress
 from irodori.core.recipe import Change, DevelopmentChoice, Recipe
 from irodori.core.recipe.mask_text import mask_text
 from irodori.core.scene import Scene, SkyDome
+from irodori.core.work.progress import Progress
 from irodori.engine.image.layers import Traced
 from irodori.engine.trace import Quality, check_quality, trace_lights
 from irodori.formats.read_mask import read_mask

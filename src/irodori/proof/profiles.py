@@ -10,7 +10,7 @@ import numpy as np
 from numba import njit
 from scipy.ndimage import convolve1d
 
-from irodori.core.tiles import for_each_tile
+from irodori.core.work.tiles import for_each_tile
 from irodori.proof.edges import EdgePieces
 
 STEP = 0.25

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING, NamedTuple
 
 import numpy as np
 
-from irodori.core import late
 from irodori.core.capture import Capture
 from irodori.core.errors import CaptureError
-from irodori.core.kept import Kept
-from irodori.core.progress import Progress, report
 from irodori.core.short import Short
 from irodori.core.structure import Structure
+from irodori.core.work import late
+from irodori.core.work.kept import Kept
+from irodori.core.work.progress import Progress, report
 from irodori.proof.changes import Change, find_changes
 from irodori.proof.edges import EdgePieces, edge_energy, find_pieces
 from irodori.proof.evidence import Evidence, evidence_of, same_size

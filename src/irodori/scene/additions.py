@@ -9,9 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from irodori.core.fragments import Fragments
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry, Kind, Part, build
 from irodori.entourage.build import SHARES

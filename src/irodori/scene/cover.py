@@ -10,7 +10,7 @@ from numba import njit
 
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
-from irodori.core.tiles import for_each_tile
+from irodori.core.work.tiles import for_each_tile
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage.catalogue import corner_normals
 

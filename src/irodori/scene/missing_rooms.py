@@ -7,7 +7,7 @@ import numpy as np
 from irodori.core.geometry.frames import surface_frame
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.rays.ray_scene import scene_rays
 
 SHALLOWEST = 0.6

@@ -10,10 +10,10 @@ import numpy as np
 
 from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.core.geometry.shapes import quarter_turned
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.pixels.runs import runs_of
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry, Part
 from irodori.entourage.catalogue import ENTOURAGE

@@ -10,10 +10,10 @@ from dataclasses import replace
 import numpy as np
 
 from irodori.core.geometry.surface_measures import edges_of
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.recipe import FromMemory
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 from irodori.formats.made_before import made_before
 
 THICKNESS = {"wall": 0.25, "roof": 0.2, "slab": 0.2, "soffit": 0.15, "ceiling": 0.15, "column": 0.15}

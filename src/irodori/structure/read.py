@@ -9,9 +9,9 @@ from pathlib import Path
 from irodori.core.capture import Capture
 from irodori.core.corrections import Corrections
 from irodori.core.errors import StructureError
-from irodori.core.progress import Progress, report
 from irodori.core.recipe import Reading
 from irodori.core.structure import Structure
+from irodori.core.work.progress import Progress, report
 from irodori.structure.assemble import assemble
 from irodori.structure.cache import cached_structure, keep_structure
 from irodori.structure.corrections.file import corrections_for

@@ -10,8 +10,8 @@ from irodori.core.camera import EYE_HEIGHT
 from irodori.core.errors import EntourageError
 from irodori.core.geometry.shapes import box
 from irodori.core.model import ViewSpec
-from irodori.core.progress import Progress, report
 from irodori.core.selectors import Selector
+from irodori.core.work.progress import Progress, report
 from irodori.engine.trace import Quality
 from irodori.entourage import Kind
 from irodori.entourage.entourage_list import EntourageList, Entry, Where

@@ -11,14 +11,14 @@ import irodori
 from irodori.brief import Brief, understand
 from irodori.capture import open_capture, open_model
 from irodori.capture.model.model import WHOLE_FILES, kept_view
-from irodori.core import late
 from irodori.core.capture import Capture
 from irodori.core.errors import CaptureError, RecipeError
 from irodori.core.model import ViewSpec
-from irodori.core.progress import Progress
 from irodori.core.recipe import BriefChoice, FromCapture, FromModel, FromStructure, LightChoice, Recipe
 from irodori.core.scene import Scene
 from irodori.core.structure import Structure
+from irodori.core.work import late
+from irodori.core.work.progress import Progress
 from irodori.engine.rays.ray_scene import present_kernel, ray_kernel
 from irodori.finishes import Schedule, read_schedule
 from irodori.formats.made_before import made_before

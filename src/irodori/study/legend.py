@@ -11,8 +11,8 @@ import numpy as np
 
 from irodori.core.colour import encode_8_bit, linear_to_hex
 from irodori.core.errors import OutputError
-from irodori.core.progress import Progress
 from irodori.core.scene import Scene
+from irodori.core.work.progress import Progress
 from irodori.finishes import FINISHES, Finish
 from irodori.formats.atomic import whole_file
 from irodori.scene.schedulable import Item

@@ -6,8 +6,8 @@ from pathlib import Path
 from typing import Any
 
 from irodori.core.errors import IrodoriError
-from irodori.core.progress import Progress
 from irodori.core.recipe import Recipe
+from irodori.core.work.progress import Progress
 from irodori.picture import Picture
 from irodori.settings.by_brief import with_brief
 from irodori.settings.project_file import find_project_file

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import TYPE_CHECKING
 
-from irodori.core.progress import Progress
+from irodori.core.work.progress import Progress
 
 if TYPE_CHECKING:
     from rich.console import Console

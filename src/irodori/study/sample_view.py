@@ -6,7 +6,7 @@ from irodori.capture.model.cut_surfaces import cut_surfaces
 from irodori.capture.model.model import Model
 from irodori.core.capture import Capture
 from irodori.core.model import SURFACE_COLUMNS, ModelData, ViewSpec
-from irodori.core.progress import Progress
+from irodori.core.work.progress import Progress
 from irodori.formats.model.parts import Part
 
 

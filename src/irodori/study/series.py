@@ -10,9 +10,9 @@ from irodori.brief.understand import brief_in
 from irodori.core.errors import LightError
 from irodori.core.liberty import USUAL as PRESENTED
 from irodori.core.liberty import read_liberty
-from irodori.core.progress import Progress
 from irodori.core.recipe import BriefChoice
 from irodori.core.structure import Structure
+from irodori.core.work.progress import Progress
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality
 from irodori.finishes import Schedule

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from irodori.core.progress import Progress
 from irodori.core.recipe import Change
 from irodori.core.recipe.mask_text import mask_from_text
+from irodori.core.work.progress import Progress
 from irodori.picture import Picture, render
 from irodori.study.job import Job
 

@@ -8,8 +8,8 @@ import numpy as np
 
 from irodori.core.errors import FinishError
 from irodori.core.model import ViewSpec
-from irodori.core.progress import Progress
 from irodori.core.selectors import Selector
+from irodori.core.work.progress import Progress
 from irodori.engine.trace import Quality
 from irodori.finishes import FINISHES, Finish, Schedule
 from irodori.finishes.schedule import Rule

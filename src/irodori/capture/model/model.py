@@ -27,9 +27,9 @@ from irodori.core.colour import decode_srgb
 from irodori.core.errors import ModelError
 from irodori.core.geometry.frames import corners_of, face_normals
 from irodori.core.model import SURFACE_COLUMNS, Mesh, ModelData, ViewSpec
-from irodori.core.progress import Progress
 from irodori.core.recipe import FromMemory, FromModel, MassChange, ViewCamera
 from irodori.core.units import METRES
+from irodori.core.work.progress import Progress
 from irodori.formats.model.file_frame import file_frame
 from irodori.formats.model.gltf_file import FileCamera
 from irodori.formats.model.ifc_file import ifc_north

@@ -10,8 +10,8 @@ from numba import njit
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.model import Mesh
-from irodori.core.progress import Progress
-from irodori.core.tiles import for_each_tile
+from irodori.core.work.progress import Progress
+from irodori.core.work.tiles import for_each_tile
 from irodori.engine.rays.ray_scene import RayScene, rays_of
 
 GRID = 4

@@ -8,11 +8,11 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Discriminator, Field, SerializeAsAny, ValidationError, model_validator
 
-from irodori.core import late
 from irodori.core.corrections import Corrections
 from irodori.core.errors import RecipeError
 from irodori.core.recipe.old_recipes import upgraded
 from irodori.core.recipe.words import differences, told
+from irodori.core.work import late
 
 VERSION = 2
 """Raised whenever a recipe says something that older code would not understand; `old_recipes` gains a step then."""
@@ -207,7 +207,7 @@ class Facts(_Part):
 
 class Step(_Part):
     """One thing done to the picture afterwards. A kind of step is a subclass with its own `step: Literal[…]`, which makes it
-    known; the room that does it is registered as `"step <name>"` in `irodori.core.late`, a function of picture and step."""
+    known; the room that does it is registered as `"step <name>"` in `irodori.core.work.late`, a function of picture and step."""
 
     step: str
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.image.specks import hold_specks
 
 WINDOW, SPARSE, ENOUGH = 8, 4, 6

@@ -6,7 +6,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.fragments import Fragments
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.image.layers import BACKDROP
 
 

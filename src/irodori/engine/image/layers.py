@@ -9,7 +9,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.short import Short
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 
 LAYERS = {
     "albedo": 3, "sun": 3, "sky": 3, "lamps": 3, "bounce sun": 3, "bounce sky": 3, "bounce lamps": 3,

@@ -10,7 +10,7 @@ from numba import njit
 
 from irodori.core.fragments import Fragments
 from irodori.core.pixels.borders import within_regions
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.image.specks import hold_specks
 
 SHARPEST = np.float32(0.003)

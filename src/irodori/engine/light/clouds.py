@@ -17,7 +17,7 @@ from irodori.core.camera import Camera
 from irodori.core.colour import luminance
 from irodori.core.sampling import hash_u32, unit_float
 from irodori.core.scene import CloudKind, Light
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.light.directions import sky_radiance
 
 LOWEST = np.float32(0.012)

@@ -12,7 +12,7 @@ from numba import njit
 from irodori.core.geometry.frames import face_normals, unit_rows
 from irodori.core.sampling import TO_LAMPS, lattice_point
 from irodori.core.scene import LampTables
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.light.window_light import Window
 from irodori.engine.rays.ray_scene import RayScene
 

@@ -14,7 +14,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.sampling import hash_u32, place_keys
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.light.directions import add_sky, hemisphere_rays, overcast, sky_place
 from irodori.engine.light.lamps import LampSet, lamp_irradiance
 from irodori.engine.light.sunlight import Sun, sun_visibility

@@ -16,7 +16,7 @@ from numba import njit
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
 from irodori.core.sampling import place_keys
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 
 CARRIED = 15
 """Channels of light at a point: sky, sun, sky and lamps bounced, lamps; a number known when compiled runs faster."""

@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.file_looks import FileLook, FileLooks, FileMap
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
+from irodori.core.work.kept import Kept
 from irodori.engine.surface.surface_look import Look, Places
 from irodori.engine.surface.tables import Tables
 from irodori.engine.surface.texture_kernels import BASE, NOTHING, SRGB, Placings, Pyramids, look_at_textures

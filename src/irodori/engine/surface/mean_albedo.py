@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from irodori.core.tiles import for_each_tile, split_tiles
+from irodori.core.work.tiles import for_each_tile, split_tiles
 from irodori.engine.surface.surface_look import Places, Weather, look_at_surfaces
 from irodori.engine.surface.tables import Tables
 

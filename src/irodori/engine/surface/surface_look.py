@@ -10,7 +10,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.geometry.frames import surface_frame
-from irodori.core.kernel_files import forget_older_kernels
+from irodori.core.work.kernel_files import forget_older_kernels
 from irodori.engine.surface.tables import OPAQUE, WATER, Tables
 from irodori.engine.surface.waves import wave_slopes, wave_trains
 from irodori.finishes.evaluate import OUTPUTS, SHADED_BY_RELIEF, SOURCES, evaluate_finish

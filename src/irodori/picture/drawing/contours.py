@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from irodori.core.kept import Kept
+from irodori.core.work.kept import Kept
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.hand import by_hand
 from irodori.picture.drawing.outlines import outlines

@@ -8,8 +8,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.colour import encode_srgb, hex_to_linear
-from irodori.core.kept import Kept
 from irodori.core.roles import ROLES
+from irodori.core.work.kept import Kept
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.hand import by_hand

@@ -7,9 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.fragments import Fragments
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 from irodori.scene.cover import as_added, cover_structure
 
 FARTHEST = 24.0

@@ -10,10 +10,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.geometry.frames import face_normals, unit_rows
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.roles import species_from_words
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 from irodori.engine.rays.ray_scene import RayScene
 from irodori.entourage import Entry
 from irodori.entourage.catalogue import ENTOURAGE, Kind

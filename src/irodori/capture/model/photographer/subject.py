@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from irodori.core.kept import Kept
 from irodori.core.model import ModelData
+from irodori.core.work.kept import Kept
 
 BACKGROUND = ("ground", "water", "context", "lawn", "planting", "sky", "paving", "person", "vehicle")
 """Roles of what lies or stands about the subject."""

@@ -11,10 +11,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from irodori.core.fragments import Fragments
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
 from irodori.core.recipe import FromMemory
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 from irodori.engine.rays.ray_scene import present_kernel
 from irodori.formats.made_before import made_before
 from irodori.scene.cover import as_added, cover_structure

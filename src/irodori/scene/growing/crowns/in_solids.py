@@ -8,8 +8,8 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.geometry.frames import face_normals, unit_rows
-from irodori.core.kept import Kept
 from irodori.core.model import Mesh
+from irodori.core.work.kept import Kept
 from irodori.scene.growing.crowns.pieces import pieces_of
 from irodori.scene.growing.crowns.sprays import DENSE, LEAF, LEAF_AREA, MOST, OF_CARDS, SHARPEST, SPRAY, UNSEEN, Sprays
 

@@ -8,7 +8,7 @@ from concurrent.futures import ThreadPoolExecutor, wait
 from functools import lru_cache
 from threading import local
 
-from irodori.core.progress import Progress, report
+from irodori.core.work.progress import Progress, report
 
 WAVE = 65536
 """Items a tile: large enough to hide the call, small enough to stay in cache."""
