@@ -27,6 +27,13 @@ def day(model):
     return iro.render(iro.dress(model.view("landing", width=800).exact, None, "afternoon"), "draft")
 
 
+@pytest.fixture(scope="module")
+def sketch_picture():
+    """A sketch, and what is rendered of it."""
+    capture = iro.open_capture(demo_path("landing-sketch.png"))
+    return capture, iro.render(iro.dress(iro.read_structure(capture), None, "noon"), "draft")
+
+
 @pytest.mark.parametrize("name", DRAWN)
 def test_each_look_is_another_picture_in_register(day, model, name):
     drawn = day.as_look(name)
@@ -296,3 +303,122 @@ def test_looks_on_the_command_line(cli, tmp_path):
     none = cli("render", source, *size, "--out", "plain.svg")
     assert none.returncode == 2 and "drawn look" in none.stderr and not (tmp_path / "plain.svg").exists()
     assert cli("looks", "--out", "x.png").returncode == 2
+
+
+def test_a_print_is_the_same_drawing_finer(day, tmp_path):
+    """A4 at 150 dpi is as wide as ISO 216 says, says so, and has the same tones everywhere."""
+    drawn = day.as_look("pen and ink")
+    drawn.save(tmp_path / "a4.png", print_size="A4, 150 dpi")
+    large = Image.open(tmp_path / "a4.png")
+    assert large.size == (1754, 1096) and large.info["dpi"][0] == pytest.approx(150, abs=0.1)
+    small = np.asarray(large.convert("RGB").resize(drawn.size, Image.Resampling.BOX), float) / 255
+    blocks = [v[:480].reshape(12, 40, 20, 40, 3).mean(axis=(1, 3, 4)) for v in (small, drawn.encoded)]
+    assert np.abs(blocks[0] - blocks[1]).mean() < 0.02
+    drawn.save(tmp_path / "a4.svg", print_size="A4")
+    assert etree.parse(tmp_path / "a4.svg").getroot().get("width") == "297mm"
+
+
+@pytest.mark.parametrize(
+    ("size", "told"),
+    [
+        ("A9", "no size of a print"),
+        ("A0, 3 dpi", "out of range"),
+        ("9000 x 9000 mm, 600 dpi", "too large"),
+        ("5 x 5 mm", "too small"),
+    ],
+)
+def test_what_is_no_print_is_said_in_one_line(day, tmp_path, size, told):
+    with pytest.raises(iro.IrodoriError, match=told):
+        day.as_look("pencil").save(tmp_path / "x.png", print_size=size)
+    with pytest.raises(iro.IrodoriError, match=r"drawn look|larger width"):
+        day.save(tmp_path / "x.png", print_size="A4")
+    assert not (tmp_path / "x.png").exists()
+
+
+def test_a_sketch_keeps_its_own_strokes_where_asked(sketch_picture):
+    """With its lines as drawn, a drawing of a sketch shows the sketch's ink and no outlines of its own beside it."""
+    capture, picture = sketch_picture
+    own = picture.with_lines("as drawn").as_look("pencil")
+    assert iro.prove(capture, own).edge_recall > 0.99
+    assert not any(one.name.startswith("outlines") for one in own.drawing.layers)
+    assert any(one.name == "outlines" for one in picture.as_look("pencil").drawing.layers)
+    ink = capture.image.mean(axis=2) < 0.1
+    assert own.encoded[ink].mean() < 0.35
+
+
+def test_metal_and_plaster_are_one_card_in_a_model(day):
+    """What faces the same way in the sun gets the same light, whatever it is made of: the zinc roof is as white as the quay."""
+    from irodori.picture.drawing.maquette import irradiance
+
+    buffers = day.buffers
+    assert buffers.matt.min() < 0.9
+    light = irradiance(buffers).mean(axis=1)
+    facing = buffers.fragments.normal @ buffers.sun_direction
+    sunlit = (buffers.sun_seen > 0.9) & (buffers.fragments.weight > 0.99)
+    metal, plain = (sunlit & place for place in (buffers.matt < 0.9, buffers.matt == 1))
+    assert metal.sum() > 300 and plain.sum() > 300
+    # Light from the sun grows with the cosine of its angle; the sky's share is between a tenth and a half of it.
+    for group in (metal, plain):
+        ratio = np.median(light[group] / facing[group])
+        assert ratio == pytest.approx(np.median(light[plain] / facing[plain]), rel=0.35)
+
+
+def test_water_is_painted_without_fetching_the_shore(day):
+    """What water shows is bent within it: colours of the shore never get into it, and its mean tone stays."""
+    from irodori.core.roles import ROLES
+    from irodori.picture.drawing.masses import bent_by_waves, stepped
+
+    buffers = day.buffers
+    wet = buffers.role == ROLES.index("water")
+    marked = np.where(wet, buffers.photograph.mean(axis=2), 9.0).astype(np.float32)
+    bent = bent_by_waves(buffers, marked, wet)
+    assert bent[wet].max() < 1.0 and (bent[~wet] == 9).all()
+    assert bent[wet].mean() == pytest.approx(marked[wet].mean(), abs=0.01)
+    painted = stepped(buffers.photograph, wet, 3)
+    assert len(np.unique(painted[wet].dot([0.2126, 0.7152, 0.0722]).round(2))) <= 4
+    assert (painted[~wet] == buffers.photograph[~wet]).all()
+
+
+def test_signs_are_read_in_ink(day):
+    """Letters are filled where they lie: what the ink of the sign covers is what its dark parts cover."""
+    from irodori.core.roles import ROLES
+    from irodori.picture.drawing.strokes import sign_layer
+
+    buffers = day.buffers
+    fragments, sign = buffers.fragments, buffers.role_of == ROLES.index("sign")
+    ink = cover_of(sign_layer(buffers, (0, 0, 0)).paths, buffers.size)
+    # On both signs of the landing red is darker than what it stands on.
+    red = sign[fragments.region] & (buffers.albedo[:, 1] < 0.2)
+    letters = buffers.resolved(red.astype(np.float32))[..., 0]
+    assert letters.sum() > 200 and np.abs(ink - letters)[letters > 0.02].mean() < 0.03
+
+
+def test_a_printed_model_is_seen_from_above(cli, tmp_path):
+    """Models are drawn in axonometry unless a view is told; what a picture was read as can be saved, and drawn so too."""
+    size = (
+        "--width",
+        "320",
+        "--height",
+        "200",
+        "--quality",
+        "draft",
+        "--light",
+        "noon",
+        "--look",
+        "printed model",
+        "--json",
+    )
+    made = cli("render", demo_path("landing.glb"), *size, "--out", "above.png")
+    assert made.returncode == 0, made.stderr
+    recipe = json.loads(cli("recipe", "above.png", "--json").stdout)
+    assert recipe["source"]["view"] == "axonometric"
+    corners = np.asarray(Image.open(tmp_path / "above.png").convert("L"))[[0, -1]][:, [0, -1]]
+    assert corners.min() > 200
+    saved = cli("view", demo_path("landing-shaded.png"), "--save", "reading.glb")
+    assert saved.returncode == 0, saved.stderr
+    solids = iro.open_model(tmp_path / "reading.glb")
+    assert {"roof", "wall", "glazing"} <= set(solids.data.surfaces["role"])
+    camera = solids.view("axonometric", width=160).exact.camera
+    assert camera.projection == "parallel" and np.degrees(np.arcsin(-camera.rotation[2, 2])) == pytest.approx(
+        45, abs=0.1
+    )

@@ -87,6 +87,8 @@ def check_output(values: Values, look: str) -> None:
         raise OutputError(
             f"A photographic picture has no strokes to write as '{suffix}'; give a drawn look, such as --look 'pen and ink'"
         )
+    if values.kept("print_size") and is_photographic(read_look(look)):
+        raise OutputError("Only drawings are drawn anew for a print; give a drawn look, or a larger --width")
     bits = values["bits"]
     if values.was_told("bits") or values["out"]:
         check_bits(bits if bits is not None else 8, suffix)
@@ -109,6 +111,7 @@ def render_job(
     job: Job, values: Values, *, mask: str | None = None, over: str | None = None, quiet: bool = False
 ) -> dict[str, Any]:  # fmt: skip
     """Open, read, dress, render, save and prove; what came out, as plain data."""
+    from irodori.core.work.progress import report as report_stage
     from irodori.formats.atomic import whole_file
     from irodori.picture import render
     from irodori.proof import prove
@@ -134,7 +137,9 @@ def render_job(
                 report = prove(capture, picture, progress=progress)
             picture = job.finish(picture, progress)
         name = values["out"] or f"{capture.name}-{light_word(scene.light.name)}{values.kept('format') or '.png'}"
-        target = picture.save(Path(name), bits=told.output.bits)
+        if picture.is_drawn:
+            report_stage(progress, "Drawing", 0.0)
+        target = picture.save(Path(name), bits=told.output.bits, print_size=told.output.print_size)
         if values["placed"] is not None:
             with whole_file(values["placed"]) as temporary:
                 temporary.write_text(placed_list(scene.shown.listed), encoding="utf-8")

@@ -43,7 +43,7 @@ def add_to(app: typer.Typer) -> None:
         with progress_bar(as_json) as progress:
             first_run.compile_all(as_json, progress)
             made = repeat(original, capture=capture, check=not differences, progress=progress)
-            made.save(target, bits=made.recipe.output.bits)
+            made.save(target, bits=made.recipe.output.bits, print_size=made.recipe.output.print_size)
         same = original.is_file() and filecmp.cmp(original, target, shallow=False)
         if as_json:
             say_json({"picture": str(target), "same_bytes": same, "recipe": json.loads(made.recipe.text)})

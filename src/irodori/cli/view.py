@@ -16,7 +16,8 @@ Examples:
   irodori view landing.glb
   irodori view landing.glb --out captures
   irodori view landing.glb --view "eye level southwest" --style line --out captures
-  irodori view landing.glb --save dressed.glb --finishes finishes.csv"""
+  irodori view landing.glb --save dressed.glb --finishes finishes.csv
+  irodori view landing-shaded.png --save reading.glb"""
 
 
 GROUPS = ("model", "north", "size")
@@ -27,11 +28,11 @@ def add_to(app: typer.Typer) -> None:
     @takes(*GROUPS, without=("view",))
     def view(
         told: dict,
-        model: Annotated[str, typer.Argument(metavar="MODEL", help="A model: glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC, DXF or USD.")],
+        model: Annotated[str, typer.Argument(metavar="MODEL", help="A model: glTF/GLB, OBJ, STL, PLY, COLLADA, 3MF, IFC, DXF or USD; with --save a capture too.")],
         views_wanted: Annotated[list[str] | None, typer.Option("--view", help="A view's name or intent; may be repeated.")] = None,
         style: Annotated[str, typer.Option("--style", help="How captures are drawn: shaded or line.")] = "shaded",
         out: Annotated[str | None, typer.Option("--out", metavar="FOLDER", help="Write captures here; without it, views are only listed.")] = None,
-        save: Annotated[str | None, typer.Option("--save", metavar="FILE", help="Write the model as it was understood and dressed (.glb).")] = None,
+        save: Annotated[str | None, typer.Option("--save", metavar="FILE", help="Write the model as it was understood and dressed (.glb); of a capture, what was read of it.")] = None,
         finishes: Annotated[str | None, typer.Option("--finishes", metavar="FILE", help="Finish schedule for --save.")] = None,
         passes: Annotated[bool, typer.Option("--passes", help="Also write depth, normal and id passes (EXR).")] = False,
         as_json: JsonOption = False,
@@ -41,14 +42,19 @@ def add_to(app: typer.Typer) -> None:
         A capture's file is called after the model and the view, so that taking it again replaces it. Without --view a sheet of the
         eight best views is drawn beside, each under the name that asks for it.
         """
-        from irodori.capture import open_model
+        from irodori.capture import open_capture, open_model
         from irodori.capture.model.views import INTENTS
         from irodori.core.errors import ModelError, unknown_name
+        from irodori.formats.read_image import SUFFIXES as PICTURES
         from irodori.settings.setting import of_groups
 
         if style not in ("shaded", "line"):
             raise ModelError(unknown_name("style", style, ("shaded", "line")))
         values = resolved([one for one in of_groups(*GROUPS) if one.name != "view"], told)
+        if save is not None and Path(model).suffix.lower() in PICTURES:
+            path = _save(open_capture(model), save, finishes, as_json)
+            say_json({"model": model, "files": {"saved": [path]}}) if as_json else say(f"wrote {path}")
+            return
         files = [model, *(values["with"] or [])]
         opened = open_model(files, up=values["up"], unit=values["unit"], north=values["north"], views=values["views"])
         wide, high = values.kept("size") or (None, None)
@@ -73,7 +79,7 @@ def add_to(app: typer.Typer) -> None:
                 if not views_wanted:
                     written["the best views"] = [_sheet(opened, Path(out), Path(model).stem, style)]
         if save is not None:
-            written["saved"] = [_save(opened, save, finishes, as_json)]
+            written["saved"] = [_save(opened.view(width=320, ground=False), save, finishes, as_json)]
         data = {
             "model": model, "notes": list(opened.notes),
             "views": [{"name": v.name, "from": v.origin, "projection": "parallel" if v.span else "perspective"} for v in opened.views],
@@ -91,13 +97,13 @@ def add_to(app: typer.Typer) -> None:
                 say(f"wrote {path}")
 
 
-def _save(opened, path: str, finishes: str | None, as_json: bool) -> str:
-    """Write the model as understood and dressed."""
+def _save(capture, path: str, finishes: str | None, as_json: bool) -> str:
+    """Write what a model's view, or a picture, was understood as, dressed."""
     from irodori.scene import dress
     from irodori.structure import read_structure
     from irodori.study.save_scene import save_scene
 
-    scene = dress(read_structure(opened.view(width=320, ground=False)), finishes, "overcast", liberty=0.2)
+    scene = dress(read_structure(capture), finishes, "overcast", liberty=0.2)
     saved = save_scene(scene, path)
     say(f"  {saved.surfaces} surfaces in {saved.materials} materials, {saved.textures} textures baked", as_json=as_json)
     return str(saved.path)

@@ -18,6 +18,7 @@ from irodori.engine.image.layers import BACKDROP, CHANNELS, REFLECTION, Traced
 from irodori.engine.image.specular_filter import smooth_reflections
 from irodori.engine.lit import Lit
 from irodori.engine.stage import Effort, Stage
+from irodori.finishes.slots import SLOT
 
 Quality = Literal["draft", "review", "final"]
 
@@ -112,6 +113,7 @@ def _trace_together(
     )  # fmt: skip
     rays = stage.rays() // len(lights)
     size = scene.structure.size
+    metal = scene.finishes[scene.finish_of, SLOT["metalness"]].astype(np.float32)
     for n, lit in enumerate(lights):
         if effort.interlaced:
             fill_skipped(layers[n], rough[n], stage.shaded, fragments, size)
@@ -120,5 +122,5 @@ def _trace_together(
             noise=2.2 / np.sqrt(effort.mirror), black=BLACK * 3 * lit.white / lit.unit, broad=effort.broad,
         )  # fmt: skip
         dome = lights[n].dome
-        yield Traced(layers[n], lit.unit, lit.white, rays, dome.sun_direction, dome.sun_illuminance, scene.axis)
+        yield Traced(layers[n], lit.unit, lit.white, rays, dome.sun_direction, dome.sun_illuminance, scene.axis, metal)
         layers[n] = rough[n] = None

@@ -68,9 +68,16 @@ def _unpacked(text: str) -> str:
 
 def add_png_text(png: bytes, key: str, text: str) -> bytes:
     """Insert an iTXt chunk (PNG specification, 11.3.3.4) after the header chunk."""
-    body = key.encode("latin-1") + b"\0\0\0\0\0" + text.encode("utf-8")
-    chunk = b"iTXt" + body
-    packed = struct.pack(">I", len(body)) + chunk + struct.pack(">I", zlib.crc32(chunk))
+    return _with_chunk(png, b"iTXt", key.encode("latin-1") + b"\0\0\0\0\0" + text.encode("utf-8"))
+
+
+def add_png_density(png: bytes, dpi: float) -> bytes:
+    """Insert a pHYs chunk (PNG specification, 11.3.4.3), pixels per metre, after the header chunk."""
+    return _with_chunk(png, b"pHYs", struct.pack(">IIB", *2 * (round(dpi / 0.0254),), 1))
+
+
+def _with_chunk(png: bytes, kind: bytes, body: bytes) -> bytes:
+    packed = struct.pack(">I", len(body)) + kind + body + struct.pack(">I", zlib.crc32(kind + body))
     header_end = 8 + 25
     return png[:header_end] + packed + png[header_end:]
 

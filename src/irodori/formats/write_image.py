@@ -10,7 +10,7 @@ import numpy as np
 from irodori.core.errors import OutputError
 from irodori.core.recipe import Recipe
 from irodori.formats.atomic import whole_file
-from irodori.formats.recipe_text import PNG_KEY, add_png_text, xmp_packet
+from irodori.formats.recipe_text import PNG_KEY, add_png_density, add_png_text, xmp_packet
 from irodori.formats.vector_file import VECTORS
 
 WRITABLE = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr", *VECTORS)
@@ -24,7 +24,9 @@ def check_suffix(path: str | Path) -> str:
     return suffix
 
 
-def write_image(path: str | Path, encoded: np.ndarray, *, recipe: Recipe | None = None) -> None:
+def write_image(
+    path: str | Path, encoded: np.ndarray, *, recipe: Recipe | None = None, dpi: float | None = None
+) -> None:
     """Write an sRGB-encoded picture.
 
     Parameters
@@ -35,6 +37,8 @@ def write_image(path: str | Path, encoded: np.ndarray, *, recipe: Recipe | None 
         (H, W, 3) uint8 or uint16 (PNG and TIFF only), or (H, W) grey.
     recipe
         Stored as XMP.
+    dpi
+        Pixels per inch of a print; None says nothing of it.
 
     Raises
     ------
@@ -46,11 +50,11 @@ def write_image(path: str | Path, encoded: np.ndarray, *, recipe: Recipe | None 
         raise OutputError(f"16 bits need PNG or TIFF, not '{suffix}'")
     packet = xmp_packet(recipe) if recipe is not None else None
     if suffix == ".png":
-        data = _png(encoded, packet)
+        data = _png(encoded, packet, dpi)
     elif suffix in (".tif", ".tiff"):
-        data = _tiff(encoded, packet)
+        data = _tiff(encoded, packet, dpi)
     else:
-        data = _lossy(encoded, packet, "JPEG" if suffix in (".jpg", ".jpeg") else "WEBP")
+        data = _lossy(encoded, packet, "JPEG" if suffix in (".jpg", ".jpeg") else "WEBP", dpi)
     with whole_file(path) as temporary:
         temporary.write_bytes(data)
 
@@ -60,7 +64,7 @@ def encode_png(encoded: np.ndarray) -> bytes:
     return _png(encoded, None)
 
 
-def _png(encoded: np.ndarray, packet: str | None) -> bytes:
+def _png(encoded: np.ndarray, packet: str | None, dpi: float | None = None) -> bytes:
     import cv2
 
     pixels = encoded[..., ::-1] if encoded.ndim == 3 else encoded
@@ -68,10 +72,12 @@ def _png(encoded: np.ndarray, packet: str | None) -> bytes:
     if not ok:
         raise OutputError("The picture could not be encoded as PNG")
     data = buffer.tobytes()
+    if dpi is not None:
+        data = add_png_density(data, dpi)
     return add_png_text(data, PNG_KEY, packet) if packet else data
 
 
-def _tiff(encoded: np.ndarray, packet: str | None) -> bytes:
+def _tiff(encoded: np.ndarray, packet: str | None, dpi: float | None) -> bytes:
     import tifffile
 
     out = io.BytesIO()
@@ -79,17 +85,20 @@ def _tiff(encoded: np.ndarray, packet: str | None) -> bytes:
     tifffile.imwrite(
         out, encoded, photometric="rgb" if encoded.ndim == 3 else "minisblack", compression="zlib",
         extratags=extra, metadata=None, software="irodori",
+        resolution=(dpi, dpi) if dpi else None, resolutionunit="INCH" if dpi else None,
     )  # fmt: skip
     return out.getvalue()
 
 
-def _lossy(encoded: np.ndarray, packet: str | None, kind: str) -> bytes:
+def _lossy(encoded: np.ndarray, packet: str | None, kind: str, dpi: float | None) -> bytes:
     from PIL import Image
 
     out = io.BytesIO()
     options: dict = {"quality": 95}
     if kind == "JPEG":
         options["subsampling"] = 0  # chroma subsampling would soften coloured edges
+    if dpi and kind == "JPEG":
+        options["dpi"] = (round(dpi), round(dpi))
     if packet:
         options["xmp"] = packet.encode()
     try:

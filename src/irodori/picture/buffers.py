@@ -42,11 +42,13 @@ class Buffers:
         What all chance depends on.
     carried
         Fine lines that the capture shows within surfaces, or None.
+    own_lines
+        Whether `carried` holds all the strokes of the capture, so that outlines would draw them twice.
     """
 
     def __init__(
         self, structure: Structure, shown: Shown, traced: Traced, development: Development, seed: int,
-        carried: np.ndarray | None = None,
+        carried: np.ndarray | None = None, own_lines: bool = False,
     ) -> None:  # fmt: skip
         self.structure, self.shown, self.development, self.seed, self.carried = (
             structure,
@@ -55,6 +57,7 @@ class Buffers:
             seed,
             carried,
         )
+        self.own_lines = own_lines
         self._traced = traced
 
     @property
@@ -167,10 +170,18 @@ class Buffers:
         return self._traced.sun_direction
 
     @cached_property
+    def matt(self) -> np.ndarray:
+        """(N,) float32, 0 … 1: the share of the light on each fragment that its surface does not mirror as metal."""
+        metal = np.zeros(len(self.loose), np.float32)
+        own = self._traced.metal[: len(metal)]
+        metal[: len(own)] = own
+        return 1 - metal[self.fragments.region]
+
+    @cached_property
     def sun_seen(self) -> np.ndarray:
         """(N,) float32, 0 … 1: the share of the sun's light that reaches each fragment; 0 where it faces away."""
         facing = np.maximum(self.fragments.normal @ self.sun_direction, 0)
-        unhindered = luminance(self.albedo * (self._traced.sun_lux / (np.pi * self.unit))) * facing
+        unhindered = luminance(self.albedo * (self._traced.sun_lux / (np.pi * self.unit))) * facing * self.matt
         direct = luminance(self.layer("sun"))
         return np.where(unhindered > 1e-6, np.minimum(direct / np.maximum(unhindered, 1e-6), 1), 0).astype(np.float32)
 

@@ -54,9 +54,12 @@ def surfaces_told(buffers: Buffers, text: str) -> np.ndarray:
 
 
 def sheet_of(buffers: Buffers, choice: LookChoice) -> Sheet:
-    """The mix of looks as one drawing: their grounds by weight, the strokes of each over them as strongly as it counts."""
+    """The mix of looks as one drawing: their grounds by weight, the strokes of each over them as strongly as it counts.
+
+    Where the capture's own strokes stay as drawn, no outlines are drawn over them.
+    """
     mixed = [(one, weight) for one, weight in choice.mixed if weight > 0]
-    sheets = [(one.draw(buffers, choice.manner), weight) for one, weight in mixed]
+    sheets = [(_with_own_lines(buffers, one.draw(buffers, choice.manner)), weight) for one, weight in mixed]
     left = 1 - sum(weight for _, weight in mixed)
     if len(sheets) == 1 and left < 1e-4:
         return sheets[0][0]
@@ -69,3 +72,9 @@ def sheet_of(buffers: Buffers, choice: LookChoice) -> Sheet:
         layers += [replace(one, strength=one.strength * min(1.0, SHOWS * weight)) for one in sheet.layers]
         lettering = sheet.lettering if sheet.lettering is not None else lettering
     return Sheet(buffers.size, sheets[0][0].paper, np.clip(ground, 0, 1).astype(np.float32), tuple(layers), lettering)
+
+
+def _with_own_lines(buffers: Buffers, sheet: Sheet) -> Sheet:
+    if not buffers.own_lines:
+        return sheet
+    return replace(sheet, layers=tuple(one for one in sheet.layers if not one.name.startswith("outlines")))

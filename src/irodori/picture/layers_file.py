@@ -45,6 +45,7 @@ def save_layers(picture: Picture, path: str | Path, recipe: Recipe) -> None:
         "loose": np.flatnonzero(picture.shown.loose).tolist(), "panes": np.flatnonzero(picture.shown.panes).tolist(),
         "roles": {str(i): role for i, role in zip(table["id"], table["role"])}, "rays": picture.rays,
         "axis": {str(i): float(a) for i, a in enumerate(picture._traced.axis) if a},
+        "metal": {str(i): float(a) for i, a in enumerate(picture._traced.metal) if a},
     }  # fmt: skip
     write_exr(path, channels, {"xmp": xmp_packet(recipe), "irodori": json.dumps(told)})
 
@@ -77,12 +78,14 @@ def load_layers(path: str | Path) -> Picture:
             normal.reshape(-1, 3), np.full((count, 2), 0.5, np.float32),
         )  # fmt: skip
         size = int(region.max(initial=0)) + 1
-        loose, panes, axis = np.zeros(size, bool), np.zeros(size, bool), np.zeros(size, np.float32)
+        loose, panes = np.zeros(size, bool), np.zeros(size, bool)
+        axis, metal = np.zeros(size, np.float32), np.zeros(size, np.float32)
         for flags, chosen in ((loose, told["loose"]), (panes, told["panes"])):
             flags[[i for i in chosen if i < size]] = True
-        for i, value in told["axis"].items():
-            if int(i) < size:
-                axis[int(i)] = value
+        for values, chosen in ((axis, told["axis"]), (metal, told.get("metal", {}))):
+            for i, value in chosen.items():
+                if int(i) < size:
+                    values[int(i)] = value
         surfaces = pd.DataFrame({"id": [int(i) for i in told["roles"]], "role": list(told["roles"].values())})
         structure = Structure(
             Camera.from_dict(told["camera"]), region, depth, normal, fragments, np.zeros((0, 4), np.float32),
@@ -91,7 +94,7 @@ def load_layers(path: str | Path) -> Picture:
         )  # fmt: skip
         traced = Traced(
             np.concatenate(rows, axis=1, dtype=np.float32), unit, float(facts.held or unit), told["rays"],
-            np.float32(told["sun"]), np.float32(told["sun_lux"]), axis,
+            np.float32(told["sun"]), np.float32(told["sun_lux"]), axis, metal,
         )  # fmt: skip
         white = tuple(facts.white or told["illuminant"])
         settings = Development(told["exposure"], told["warmth"], white, facts.metered, white)

@@ -55,6 +55,11 @@ class LookChoice:
         parts += [f"{name} {value}" for name, value in (("ink", told.ink), ("paper", told.paper)) if value]
         return ", ".join(parts + ([f"keep {self.keep}"] if self.keep else []))
 
+    @property
+    def view(self) -> str:
+        """The view that a model is drawn from unless told: that of the look which counts most; "" the usual one."""
+        return max(self.mixed, key=lambda one: one[1])[0].view
+
 
 def read_look(text: str) -> LookChoice:
     """What words say of a look: "pen and ink, looseness 0.3" or "watercolour 0.7, pencil 0.3".

@@ -17,11 +17,13 @@ from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.core.work import late
 from irodori.engine.image.layers import LAYERS, Traced
+from irodori.formats.print_size import PrintSize, read_print_size
 from irodori.formats.vector_file import VECTORS, write_vectors
 from irodori.formats.write_image import check_suffix, write_image
 from irodori.picture.buffers import Buffers
 from irodori.picture.carried_lines import CarriedLines, check_lines
 from irodori.picture.develop import Development, automatic_exposure
+from irodori.picture.drawing import SHEET
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.vectors import sheet_size, stroked
 from irodori.picture.drawn import sheet_of, with_kept
@@ -249,7 +251,8 @@ class Picture:
         """All that looks may draw from."""
         settings = replace(self._development, illuminant=self._illuminant(), metered=self._metered())
         carried = None if self._carried is None else self._carried.factor(self.recipe.lines)
-        return Buffers(self.structure, self.shown, self._traced, settings, self.recipe.seed, carried)
+        own = carried is not None and self.recipe.lines == "as drawn"
+        return Buffers(self.structure, self.shown, self._traced, settings, self.recipe.seed, carried, own)
 
     @cached_property
     def encoded(self) -> np.ndarray:
@@ -318,24 +321,49 @@ class Picture:
         """Rays that were traced for it."""
         return self._traced.rays
 
-    def save(self, path: str | Path, *, bits: Literal[8, 16] = 8) -> Path:
+    def save(self, path: str | Path, *, bits: Literal[8, 16] = 8, print_size: str = "") -> Path:
         """Write the picture with its recipe inside.
 
         PNG and TIFF in 8 or 16 bits, JPEG and WebP in 8; ".exr" writes the linear layers, depth, normal and id, and the
-        picture as developed, for `Picture.load`; ".svg" and ".pdf" a drawn look as paths in mm. Raises OutputError.
+        picture as developed, for `Picture.load`; ".svg" and ".pdf" a drawn look as paths in mm. For a `print_size`, as "A1, 300 dpi",
+        the strokes of a drawn look are drawn anew, finer, and what is painted is enlarged. Raises OutputError.
         """
         if bits not in (8, 16):
             raise OutputError(f"A picture has 8 or 16 bits a channel, not {bits}")
-        recipe = self.recipe.but(output=Output(bits=bits), facts=self.facts)
+        recipe = self.recipe.but(output=Output(bits=bits, print_size=print_size), facts=self.facts)
         if check_suffix(path) == ".exr":
+            if print_size:
+                raise OutputError("Layers of light have no size of a print; write the drawing as a picture")
             late.do("save picture layers", self, path, recipe)
             return Path(path)
         if check_suffix(path) in VECTORS:
-            self._save_vectors(path, recipe)
+            self._save_vectors(path, recipe, read_print_size(print_size) if print_size else None)
+            return Path(path)
+        if print_size:
+            size = read_print_size(print_size)
+            drawn = self._printed(size.factor(self.size))
+            write_image(
+                path,
+                np.rint(drawn * (255 if bits == 8 else 65535)).astype(f"u{bits // 8}"),
+                recipe=recipe,
+                dpi=size.dpi,
+            )
             return Path(path)
         encoded = self.developed if bits == 8 else np.rint(self.encoded * 65535).astype(np.uint16)
         write_image(path, encoded, recipe=recipe)
         return Path(path)
+
+    def _printed(self, factor: float) -> np.ndarray:
+        """The drawing `factor` times as large, (H, W, 3) float32 encoded. Raises OutputError where it is not a drawing alone."""
+        if not self.is_drawn or read_look(self.recipe.look).keep:
+            raise OutputError(
+                "Only drawings are drawn anew for a print, with nothing kept photographic; give a drawn look, or a larger width"
+            )
+        if not self.lens.is_plain or self._over is not None or self._before is not None:
+            raise OutputError(
+                "A drawing that was changed after it was drawn cannot be drawn anew for a print; print it as it is"
+            )
+        return self.drawing.picture(factor)
 
     @cached_property
     def drawing(self) -> Sheet:
@@ -357,8 +385,22 @@ class Picture:
             return None
         return self.drawing.without_fills().picture()
 
-    def _save_vectors(self, path: str | Path, recipe: Recipe) -> None:
+    @property
+    def is_drawn(self) -> bool:
+        """Whether it is in another look than the photographic."""
+        return not is_photographic(read_look(self.recipe.look))
+
+    @property
+    def outline_ink(self) -> np.ndarray | None:
+        """Colour (3,) encoded of the lines that outline what is drawn, None in a photographic picture and where the capture's own strokes
+        do: a line over the border of two tones tells where that lies only to who knows its ink."""
+        if not self.is_drawn:
+            return None
+        return next((np.array(one.ink, np.float32) for one in self.drawing.layers if one.name == "outlines"), None)
+
+    def _save_vectors(self, path: str | Path, recipe: Recipe, size: PrintSize | None) -> None:
         sheet = self.drawing
+        longer = size.width(self.size) if size else SHEET
         if not any(len(one.paths) for one in sheet.layers):
             raise OutputError(
                 f"'{self.recipe.look}' has no strokes to write as vectors; take a drawn look, such as pen and ink"
@@ -367,7 +409,13 @@ class Picture:
         names = dict(zip(table["id"].tolist(), table["name"].tolist()))
         ground = None if sheet.ground is None else np.rint(sheet.ground * 255).astype(np.uint8)
         write_vectors(
-            path, sheet_size(sheet), sheet.paper, ground, stroked(sheet, names), self.recipe.look, recipe.text
+            path,
+            sheet_size(sheet, longer),
+            sheet.paper,
+            ground,
+            stroked(sheet, names, longer),
+            self.recipe.look,
+            recipe.text,
         )
 
     @classmethod

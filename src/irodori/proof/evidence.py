@@ -30,6 +30,7 @@ class Evidence:
     """`image`: (H, W, 3) float32, sRGB-encoded 0 … 1; `name` and `notes` for the report; `exact`: traced borders.
 
     `covered`: (H, W) bool, pixels under additions that the user asked for; None when there are none.
+    `pen`: (3,) encoded, the colour of its outlines where that is known; else it is looked for.
     """
 
     image: np.ndarray
@@ -37,6 +38,7 @@ class Evidence:
     exact: bool = False
     notes: tuple[str, ...] = ()
     covered: np.ndarray | None = None
+    pen: np.ndarray | None = None
 
     @property
     def size(self) -> tuple[int, int]:
@@ -45,6 +47,8 @@ class Evidence:
     @cached_property
     def ink(self) -> np.ndarray | None:
         """Colour (3,) of its drawn lines; None when it has none to speak of."""
+        if self.pen is not None:
+            return self.pen
         encoded = np.rint(self.image * 255).astype(np.uint8)
         found = find_ink(encoded)
         # The dark specks of a rendering are no drawn lines.
@@ -80,7 +84,11 @@ def evidence_of(source) -> Evidence:
                 np.asarray(plain, np.float32),
                 "the picture",
                 notes=("Proved without the strokes that fill areas",),
-                covered=covered,
+                covered=covered, pen=source.outline_ink,
+            )  # fmt: skip
+        if getattr(source, "is_drawn", False):
+            return Evidence(
+                np.asarray(source.encoded, np.float32), "the picture", covered=covered, pen=source.outline_ink
             )
         if source.recipe.lines == "none":
             return Evidence(np.asarray(source.encoded, np.float32), "the picture", covered=covered)
@@ -110,8 +118,8 @@ def same_size(picture: Evidence, size: tuple[int, int]) -> Evidence:
     if covered is not None:
         covered = cv2.resize(covered.astype(np.uint8), size, interpolation=cv2.INTER_NEAREST) > 0
     return Evidence(
-        cv2.resize(picture.image, size, interpolation=way), picture.name, picture.exact, (*picture.notes, note), covered
-    )
+        cv2.resize(picture.image, size, interpolation=way), picture.name, picture.exact, (*picture.notes, note), covered, picture.pen
+    )  # fmt: skip
 
 
 def _covered_in(path: Path) -> np.ndarray | None:

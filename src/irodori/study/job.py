@@ -26,6 +26,7 @@ from irodori.formats.read_image import file_digest
 from irodori.light import make_light, read_lamps
 from irodori.light.in_recipes import light_from
 from irodori.picture import Picture, render
+from irodori.picture.look_choice import read_look
 from irodori.scene import dress
 from irodori.scene.dress import OUTSIDE
 from irodori.structure import read_structure
@@ -184,6 +185,8 @@ class Job:
         paths = [self._found(file, None) for file in ([self.moved] if self.moved else source.files)]
         read = [*paths, self._found(source.views, None)] if source.views else paths
         whole = all(path.is_file() for path in read) and all(path.suffix.lower() in WHOLE_FILES for path in paths)
+        if source.view is None and source.camera is None:
+            source = source.model_copy(update={"view": read_look(self.recipe.look).view or None})
         sun = self._sun(source.north) if source.view is None and source.camera is None else None
         if not (cache and whole):
             return self._take_view(source, paths, sun, progress)

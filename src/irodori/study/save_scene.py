@@ -69,7 +69,11 @@ def save_scene(scene: Scene, path: str | Path) -> Saved:
     for surface, at in zip(ids.tolist(), np.split(order, starts[1:])):
         if surface in far or (surface < own and surface not in table.index):
             continue
-        name = str(table["name"][surface]) if surface in table.index else scene.finish_names[tables.finish[surface]]
+        if surface in table.index:
+            # What a picture shows has no names: what it was read as tells who opens the file.
+            name = str(table["name"][surface]) or str(table["role"][surface])
+        else:
+            name = f"surroundings {scene.finish_names[tables.finish[surface]]}"
         triangles, uv = scene.mesh.triangles[at], None
         look = _brought(scene, tables, surface)
         key = (int(tables.finish[surface]), id(look) if look else tables.base[surface].tobytes())

@@ -24,11 +24,15 @@ INTENTS = (
     "aerial",
     "elevation",
     "isometric",
+    "axonometric",
     "plan",
     "interior",
     "section",
     "dolls' house",
 )
+
+RISES = {"elevation": 0.0, "isometric": float(np.degrees(np.arctan(1 / np.sqrt(2)))), "axonometric": 45.0, "plan": 90.0}
+"""Degrees from which one looks down in parallel views."""
 
 CUT_AT, DOOR_HEIGHT = 2.15, 1.9
 """m over a floor at which a dolls' house is cut, over its doors; and how high a storey is at least."""
@@ -176,9 +180,8 @@ def _outside(data: ModelData, name: str, intent: str, bearing: float) -> ViewSpe
         # Through its middle, seen as what lies behind.
         view = _parallel(name, centre, corners, towards_viewer, 0.0)
         return replace(view, cut=(*towards_viewer.tolist(), float(towards_viewer @ centre)))
-    if intent in ("elevation", "isometric", "plan"):
-        rise = {"elevation": 0.0, "isometric": np.degrees(np.arctan(1 / np.sqrt(2))), "plan": 90.0}[intent]
-        return _parallel(name, centre, corners, towards_viewer, rise)
+    if intent in RISES:
+        return _parallel(name, centre, corners, towards_viewer, RISES[intent])
     rise = {"eye level": 0.0, "three-quarter": 12.0, "aerial": 38.0}[intent]
     tilt = np.radians(rise)
     direction = np.cos(tilt) * towards_viewer + np.array([0, 0, np.sin(tilt)])

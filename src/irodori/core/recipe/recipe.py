@@ -186,9 +186,10 @@ class BriefChoice(_Part):
 
 
 class Output(_Part):
-    """How the file was written."""
+    """How the file was written; `print_size` as "A1, 300 dpi", "" as large as it was made."""
 
     bits: Literal[8, 16] = 8
+    print_size: str = ""
 
 
 class Facts(_Part):

@@ -49,6 +49,8 @@ class Traced(Short):
         (3,) float32 each: unit, towards the sun or moon; lx on what faces it.
     axis
         (S,) float32, radians from east: the laying of level surfaces, by surface id.
+    metal
+        (S,) float32, 0 … 1: metalness by surface id; of what falls on metal so much is mirrored.
     """
 
     layers: np.ndarray
@@ -58,6 +60,7 @@ class Traced(Short):
     sun_direction: np.ndarray
     sun_lux: np.ndarray
     axis: np.ndarray
+    metal: np.ndarray
 
     @property
     def names(self) -> tuple[str, ...]:

@@ -2,17 +2,29 @@
 
 from __future__ import annotations
 
+import cv2
 import numpy as np
 from numba import njit
 
 from irodori.picture.buffers import Buffers
 
+DAB = 0.8
+"""px of a picture 1280 wide over which the edge of a dab of colour is soft."""
+
 
 def soft_edges(buffers: Buffers, flat: np.ndarray) -> np.ndarray:
-    """A picture (H, W, 3) whose pixels have the colour of what fills most of them, with that of all that is in them by its share."""
+    """A picture (H, W, 3) whose pixels have the colour of what fills most of them, with that of all that is in them by its share.
+
+    Leaves are dabbed, not drawn: their edges are those of the brush.
+    """
     fragments = buffers.fragments
     starts = np.append(fragments.first(), len(fragments))
-    return _shared(np.ascontiguousarray(flat, np.float32), starts, fragments.region, fragments.weight)
+    flat = np.ascontiguousarray(flat, np.float32)
+    out = _shared(flat, starts, fragments.region, fragments.weight)
+    leafy = buffers.resolved(buffers.loose[fragments.region].astype(np.float32))[..., 0] > 0
+    if leafy.any():
+        out[leafy] = cv2.GaussianBlur(flat, (0, 0), DAB * buffers.scale)[leafy]
+    return out
 
 
 @njit(cache=True, nogil=True)

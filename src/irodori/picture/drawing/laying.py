@@ -7,6 +7,9 @@ from numba import njit
 
 from irodori.picture.drawing.paths import Paths
 
+STRAIGHT = 0.01
+"""Sine of the turn up to which two pieces of a stroke are one line."""
+
 
 def cover_of(paths: Paths, size: tuple[int, int], *, once: bool = False) -> np.ndarray:
     """Share of each pixel under strokes, (H, W) float32, 0 … 1.
@@ -47,7 +50,20 @@ def _span(points, width, i, wide, high):
 
 
 @njit(cache=True, nogil=True)
-def _covered(points, width, i, x, y, dx, dy, length, begins, ends):
+def _overlap(points, width, i, dx, dy, first, last):
+    """px by which the pieces of a broad stroke overlap where it bends, or paper would show between."""
+    if width[i] <= np.float32(2):
+        return np.float32(0)
+    for k in (i - 1, i + 1):
+        if first <= k < last:
+            ex, ey = points[k + 1, 0] - points[k, 0], points[k + 1, 1] - points[k, 1]
+            if (dx * ey - dy * ex) ** 2 > STRAIGHT**2 * (ex * ex + ey * ey):
+                return np.float32(0.5)
+    return np.float32(0)
+
+
+@njit(cache=True, nogil=True)
+def _covered(points, width, i, x, y, dx, dy, length, begins, ends, over):
     """How much of the pixel (x, y) segment i covers; pixels beyond its ends belong to the next one, or are cut off softly."""
     ex, ey = x + np.float32(0.5) - points[i, 0], y + np.float32(0.5) - points[i, 1]
     along = ex * dx + ey * dy
@@ -56,8 +72,6 @@ def _covered(points, width, i, x, y, dx, dy, length, begins, ends):
     cover = _share(away, (width[i] + (width[i + 1] - width[i]) * share) * np.float32(0.5))
     if cover <= 0:
         return np.float32(0)
-    # Where a broad stroke bends, its pieces overlap by half a pixel, or paper would show between.
-    over = np.float32(0.5) if width[i] > np.float32(2) else np.float32(0)
     if begins:
         cover *= min(max(along + np.float32(0.5), np.float32(0)), np.float32(1))
     elif along < -over:
@@ -82,12 +96,13 @@ def _lay(points, width, starts, once, out):
                 continue
             dx, dy = dx / length, dy / length
             begins, ends = i == starts[s], i == starts[s + 1] - 2
+            over = _overlap(points, width, i, dx, dy, starts[s], starts[s + 1] - 1)
             # Outlines are rounded at their corners.
             begins, ends = begins or once, ends or once
             x0, x1, y0, y1 = _span(points, width, i, wide, high)
             for y in range(y0, y1):
                 for x in range(x0, x1):
-                    cover = _covered(points, width, i, x, y, dx, dy, length, begins, ends)
+                    cover = _covered(points, width, i, x, y, dx, dy, length, begins, ends, over)
                     if cover <= 0:
                         continue
                     if once:
@@ -106,12 +121,12 @@ def _glaze(points, width, starts, colour, strength, out):
             if length < np.float32(1e-4):
                 continue
             dx, dy = dx / length, dy / length
+            begins, ends = i == starts[s], i == starts[s + 1] - 2
+            over = _overlap(points, width, i, dx, dy, starts[s], starts[s + 1] - 1)
             x0, x1, y0, y1 = _span(points, width, i, wide, high)
             for y in range(y0, y1):
                 for x in range(x0, x1):
-                    cover = strength * _covered(
-                        points, width, i, x, y, dx, dy, length, i == starts[s], i == starts[s + 1] - 2
-                    )
+                    cover = strength * _covered(points, width, i, x, y, dx, dy, length, begins, ends, over)
                     if cover > 0:
                         for k in range(3):
                             out[y, x, k] *= np.float32(1) - cover * (np.float32(1) - colour[s, k])

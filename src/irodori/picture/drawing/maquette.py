@@ -9,7 +9,7 @@ from irodori.core.colour import encode_srgb, luminance
 from irodori.core.roles import ROLES
 from irodori.core.sampling import chance
 from irodori.picture.buffers import Buffers
-from irodori.picture.drawing.tone import FAINT
+from irodori.picture.drawing.tone import FAINT, even
 from irodori.picture.film import FILMS
 
 WHITE_AT, WHITE = 0.85, 1.5
@@ -17,6 +17,12 @@ WHITE_AT, WHITE = 0.85, 1.5
 
 NEUTRAL = 0.55
 """How far the colour of the light is taken away: models stand in studios."""
+
+EVENED, LEAVES = 9.0, 2.6
+"""px of a picture 1280 wide over which light on surfaces, and on leaves, is evened."""
+
+DEEPER = 1.35
+"""Exponent of light up to white."""
 
 SMOOTH = 0.8
 """What water of a model gives back of the light, beside the rest of it."""
@@ -30,7 +36,8 @@ def irradiance(buffers: Buffers) -> np.ndarray:
         buffers.role_of[buffers.fragments.region] == ROLES.index("water")
     )
     known = (own > FAINT) & ~clear
-    light = np.where(known[:, None], buffers.fallen / np.maximum(buffers.albedo, 0.5 * FAINT), 0).astype(np.float32)
+    shown = buffers.albedo * buffers.matt[:, None]
+    light = np.where(known[:, None], buffers.fallen / np.maximum(shown, 0.5 * FAINT), 0).astype(np.float32)
     surface = buffers.fragments.region > 0
     # Noise of dark surfaces would be spread with the light.
     roof = np.percentile(luminance(light[known & surface][::17]), 99.5) if (known & surface).any() else 1.0
@@ -50,13 +57,17 @@ def irradiance(buffers: Buffers) -> np.ndarray:
     return light
 
 
-def places(buffers: Buffers) -> np.ndarray:
-    """Where each fragment lies, (N, 3) float32 m; nonsense in the sky."""
+def places(buffers: Buffers, pixels: np.ndarray | None = None) -> np.ndarray:
+    """Where each fragment lies, or what fills most of some `pixels` (M,) int, (N, 3) float32 m; nonsense in the sky."""
     fragments = buffers.fragments
-    x, y = fragments.positions(buffers.size[0])
+    if pixels is None:
+        x, y = fragments.positions(buffers.size[0])
+        away = fragments.depth
+    else:
+        y, x = (one + 0.5 for one in np.divmod(pixels, buffers.size[0]))
+        away = buffers.depth.ravel()[pixels]
     origins, ways = buffers.structure.camera.rays(x, y)
-    depth = np.where(np.isfinite(fragments.depth), fragments.depth, 0)
-    return origins + ways * depth[:, None]
+    return origins + ways * np.where(np.isfinite(away), away, 0)[:, None]
 
 
 def modelled(
@@ -76,12 +87,14 @@ def modelled(
         Encoded colours (3,) of the top and of the foot of what is behind, where the sky is.
     """
     fragments = buffers.fragments
-    light = irradiance(buffers)
+    light = _quiet(buffers, irradiance(buffers))
     grey = luminance(light)[:, None]
     light = light + NEUTRAL * (grey - light)
     surface = fragments.region > 0
     weight = fragments.weight * surface
     white = _quantile(grey[:, 0], weight, WHITE_AT)
+    # One strong lamp, and little from about: shade is deeper than under an open sky.
+    light = light * np.clip(grey / max(white, 1e-9), 1e-3, 1) ** (DEEPER - 1)
     role = buffers.role_of[fragments.region]
     built = np.broadcast_to(np.asarray(colour, np.float32), light.shape)
     land = np.isin(role, [ROLES.index(r) for r in ("ground", "lawn", "water")])
@@ -91,8 +104,45 @@ def modelled(
     shown = encode_srgb(FILMS["plain"].curve(light * albedo * (WHITE / max(white, 1e-9))))
     top, foot = (np.asarray(one, np.float32) for one in backdrop)
     down = (fragments.pixel // buffers.size[0] / max(buffers.size[1] - 1, 1))[:, None]
-    shown = np.where(surface[:, None], shown, top + (foot - top) * np.clip(down * 1.6, 0, 1))
+    # From inside one sees the studio through clear panes.
+    empty = (~surface | _lit_from_behind(buffers)[fragments.region])[:, None]
+    shown = np.where(~empty, shown, top + (foot - top) * np.clip(down * 1.6, 0, 1))
     return np.clip(buffers.resolved(shown.astype(np.float32)), 0, 1)
+
+
+def _quiet(buffers: Buffers, light: np.ndarray) -> np.ndarray:
+    """Light of fragments (N, 3) without its noise: evened within what the sun reaches of a surface and what it does not, and over
+    leaves as masses."""
+    import cv2
+
+    fragments, (width, height) = buffers.fragments, buffers.size
+    first = light[fragments.first()].reshape(height, width, 3)
+    sunlit = even(buffers, buffers.sun_seen, 2 * buffers.scale) > 0.5
+    smooth = even(buffers, first, EVENED * buffers.scale, within=buffers.region * 2 + sunlit)
+    leafy = buffers.loose[buffers.region]
+    if leafy.any():
+        share = leafy.astype(np.float32)
+        sigma = LEAVES * buffers.scale
+        near = cv2.GaussianBlur(share, (0, 0), sigma)[..., None]
+        smooth = np.where(
+            leafy[..., None], cv2.GaussianBlur(first * share[..., None], (0, 0), sigma) / np.maximum(near, 1e-3), smooth
+        )
+    own = fragments.region == buffers.region.ravel()[fragments.pixel]
+    return np.where(own[:, None], smooth.reshape(-1, 3)[fragments.pixel], light)
+
+
+def _lit_from_behind(buffers: Buffers) -> np.ndarray:
+    """(S,) bool by surface id: panes that are brighter than most of the picture, as windows are from within."""
+    grey = luminance(buffers.photograph).ravel()
+    number = buffers.region.ravel()
+    surfaces = number > 0
+    if not surfaces.any():
+        return np.zeros(len(buffers.role_of), bool)
+    count = np.bincount(number, minlength=len(buffers.role_of))
+    mean = np.bincount(number, grey, len(count)) / np.maximum(count, 1)
+    panes = np.pad(buffers.panes, (0, len(count) - len(buffers.panes)))
+    opaque = surfaces & ~panes[number]
+    return panes & (mean > (np.quantile(grey[opaque], 0.7) if opaque.any() else 1.0))
 
 
 def _quantile(values: np.ndarray, weight: np.ndarray, share: float) -> float:

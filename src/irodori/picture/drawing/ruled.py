@@ -32,7 +32,7 @@ def _ruled(cover, angle, spacing, pen, seed, wave, longest):
     dx, dy = np.float32(np.cos(angle)), np.float32(np.sin(angle))
     nx, ny = -dy, dx
     # The lines' distances from the picture's middle, so that it matters little how large it is.
-    cx, cy = np.float32(wide) / 2, np.float32(height) / 2
+    cx, cy = np.float32(wide // 2), np.float32(height // 2)
     reach = np.float32(np.sqrt(cx * cx + cy * cy))
     count = int(reach / spacing) + 1
     points, width = np.empty((4096, 2), np.float32), np.empty(4096, np.float32)
@@ -40,7 +40,7 @@ def _ruled(cover, angle, spacing, pen, seed, wave, longest):
     filled = 0
     step = min(max(pen, np.float32(1.0)), np.float32(2.0))
     for k in range(-count, count + 1):
-        off = (k + (chance(k + 100000, seed, 1) - np.float32(0.5)) * np.float32(0.5)) * spacing
+        off = (k + np.float32(0.5) + (chance(k + 100000, seed, 1) - np.float32(0.5)) * np.float32(0.5)) * spacing
         running, since = False, np.float32(0)
         steps = int(2 * reach / step)
         phase = chance(k + 100000, seed, 2) * np.float32(6.28)
@@ -79,6 +79,38 @@ def _ruled(cover, angle, spacing, pen, seed, wave, longest):
     if filled > starts[-1]:
         filled = starts[-1]
     return points[:filled].copy(), width[:filled].copy(), np.array(starts, dtype=np.int64)
+
+
+def filled(cover: np.ndarray, kind: int) -> Paths:
+    """Solid ink: a level line for each row of pixels, as wide as `cover` (H, W), 0 … 1, says."""
+    points, width, starts = _filled(np.ascontiguousarray(cover, np.float32))
+    count = len(starts) - 1
+    return Paths(points, width, starts, np.full(count, kind, np.int8), np.zeros(count, np.int32))
+
+
+@njit(cache=True, nogil=True)
+def _filled(cover):
+    height, wide = cover.shape
+    points, width = np.empty((4096, 2), np.float32), np.empty(4096, np.float32)
+    starts = [0]
+    count = 0
+    for y in range(height):
+        x = 0
+        while x < wide:
+            if cover[y, x] < np.float32(0.02):
+                x += 1
+                continue
+            first = x
+            while x < wide and cover[y, x] >= np.float32(0.02):
+                x += 1
+            for j in range(first, x + 2):
+                points, width = with_room(points, width, count)
+                points[count, 0] = min(max(np.float32(j) - np.float32(0.5), np.float32(first)), np.float32(x))
+                points[count, 1] = np.float32(y) + np.float32(0.5)
+                width[count] = cover[y, min(max(j - 1, first), x - 1)]
+                count += 1
+            starts.append(count)
+    return points[:count].copy(), width[:count].copy(), np.array(starts, dtype=np.int64)
 
 
 def ticks(cover: np.ndarray, scale: np.ndarray, pen: float, kind: int, *, seed: int = 0) -> Paths:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from irodori.core.colour import encode_srgb, hex_to_linear
+from irodori.core.colour import encode_srgb, hex_to_linear, luminance
 from irodori.core.roles import ROLES
 from irodori.core.work.kept import Kept
 from irodori.picture.buffers import Buffers
@@ -15,10 +15,11 @@ from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.hand import by_hand
 from irodori.picture.drawing.hatching import FULLEST, hatched_surfaces, hatching, split_layers
 from irodori.picture.drawing.manner import Manner
+from irodori.picture.drawing.masses import bent_by_waves
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import caught, tooth
 from irodori.picture.drawing.paths import LETTERING, Paths, joined, middles_of
-from irodori.picture.drawing.ruled import ruled
+from irodori.picture.drawing.ruled import filled
 from irodori.picture.drawing.sheet import Layer, Medium, Sheet
 from irodori.picture.drawing.tone import darkness, even, light_greys
 
@@ -77,6 +78,9 @@ def dark_of(buffers: Buffers, hand: Hand) -> np.ndarray:
     """How dark a drawing is to be at each pixel, (H, W) float32, signs cut to black and white so that they can be read."""
     greys = light_greys(buffers, hand.of_colour)
     dark = even(buffers, darkness(buffers, greys, most=hand.most), 2 * buffers.scale)
+    wet = buffers.role == ROLES.index("water")
+    if wet.any():
+        dark = bent_by_waves(buffers, dark, wet)
     return signs_read(buffers, dark)
 
 
@@ -91,20 +95,24 @@ def signs_read(buffers: Buffers, dark: np.ndarray) -> np.ndarray:
 
 
 def _inked_signs(buffers: Buffers) -> tuple[np.ndarray, np.ndarray]:
-    """Where signs are, and which of that is the darker parts, letters or boards, (H, W) bool each."""
-    of_sign = buffers.role == ROLES.index("sign")
-    if not of_sign.any():
-        return of_sign, of_sign
-    own = light_greys(buffers, 1.0)[buffers.fragments.first()].reshape(of_sign.shape)
-    # Each part has one tone, and the picture's signs are parted where they differ most.
-    ids = buffers.region[of_sign]
-    count = np.bincount(ids, minlength=len(buffers.role_of))
-    mean = np.bincount(ids, own[of_sign], len(count)) / np.maximum(count, 1)
-    shown = mean[count > 0]
-    if np.ptp(shown) < 0.5 * IN_SIGNS:
-        return of_sign, np.zeros_like(of_sign)
-    middle = 0.5 * (float(shown.max()) + float(shown.min()))
-    return of_sign, of_sign & (mean[buffers.region] < middle)
+    """Where signs are, (H, W) bool, and how much of each pixel their darker parts fill, letters or boards, (H, W) float32."""
+    fragments = buffers.fragments
+    of_sign = buffers.role_of == ROLES.index("sign")
+    mine = of_sign[fragments.region]
+    shown = of_sign[buffers.region]
+    if not mine.any():
+        return shown, np.zeros(shown.shape, np.float32)
+    # Each part has one colour, and the picture's signs are parted where they differ most.
+    number = fragments.region[mine]
+    weight = fragments.weight[mine].astype(np.float64)
+    own = encode_srgb(luminance(buffers.albedo[mine]))
+    total = np.bincount(number, weight, len(of_sign))
+    mean = np.bincount(number, weight * own, len(of_sign)) / np.maximum(total, 1e-9)
+    known = mean[total > 0]
+    if np.ptp(known) < 0.5 * IN_SIGNS:
+        return shown, np.zeros(shown.shape, np.float32)
+    dark = of_sign & (mean < 0.5 * (float(known.max()) + float(known.min())))
+    return shown, buffers.resolved(dark[fragments.region].astype(np.float32))[..., 0]
 
 
 def sign_layer(
@@ -112,8 +120,8 @@ def sign_layer(
 ) -> Layer:
     """Solid ink where the parts of signs are dark, so that they can be read."""
     _, full = _signs.of(buffers, None, lambda: _inked_signs(buffers))
-    paths = ruled(full.astype(np.float32), 0.0, 0.8, 0.9, LETTERING, seed=0) if full.any() else Paths.none()
-    return Layer("signs", paths, ink, medium, once=True, strength=strength)
+    paths = filled(full, LETTERING) if full.any() else Paths.none()
+    return Layer("signs", paths, ink, medium, strength=strength)
 
 
 def built(buffers: Buffers) -> np.ndarray:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
 
 from irodori.core.colour import encode_srgb, luminance
 from irodori.core.roles import ROLES
@@ -22,6 +23,12 @@ SHADE, DARK_ITSELF = 0.42, 0.72
 
 LEAST_SUN = 0.05
 """Share of the surfaces that the sun reaches from which it tells what is in shade."""
+
+DARK_PANE = 0.4
+"""Darkness of what glazing shows from which it is toned."""
+
+IN_CORNERS = 0.16
+"""How much darker than its surface a place is that things shade."""
 
 BESIDE = 0.002
 """Weight of pixels that a border crosses beside those within a surface."""
@@ -63,53 +70,82 @@ def darkness(buffers: Buffers, greys: np.ndarray, *, most: float = 0.9) -> np.nd
     return (np.clip((high - greys) / max(high - low, 0.05), 0, 1) * most).astype(np.float32)
 
 
-def even(buffers: Buffers, values: np.ndarray, reach: float) -> np.ndarray:
-    """Values of fragments, (N,), as the pixel's first one has them, (H, W) float32, evened over `reach` px within each surface: what
-    remains of noise and grain would make a hand tremble."""
+def even(buffers: Buffers, values: np.ndarray, reach: float, *, within: np.ndarray | None = None) -> np.ndarray:
+    """Values of pixels, (H, W) or (H, W, C), or of fragments, (N,), as each pixel's first one has them; float32, evened over `reach` px
+    within each surface, or each of the areas `within` (H, W) int: what remains of noise and grain would make a hand tremble."""
     import cv2
 
-    first = buffers.fragments.first()
     width, height = buffers.size
-    picture = values[first].reshape(height, width).astype(np.float32)
-    region = buffers.region
-    out = picture.copy()
-    # A cross of two passes, each along one axis and no further than the surface goes.
+    if values.shape[:2] != (height, width):
+        values = values[buffers.fragments.first()].reshape(height, width)
+    out = np.array(values, np.float32, order="C").reshape(height, width, -1)
     size = int(max(round(reach), 1))
-    if size < 2:
-        return out
-    # What a border crosses is of both its sides and tells little of either.
-    told = np.where(buffers.border_cover > 0, np.float32(BESIDE), np.float32(1))
-    for axis in (0, 1):
-        out = _along(out * told, region, size, axis) / _along(told, region, size, axis)
-    return cv2.medianBlur(out, 3) if reach > 2 else out
+    if size >= 2:
+        # What a border crosses is of both its sides and tells little of either.
+        told = np.where(buffers.border_cover > 0, np.float32(BESIDE), np.float32(1))
+        areas = buffers.region if within is None else within
+        # A cross of two passes, each along one axis and no further than the surface goes.
+        for axes in ((1, 0, 2), (0, 1, 2)):
+            plain = axes[:2]
+            out = _along(
+                *(
+                    np.ascontiguousarray(one.transpose(order))
+                    for one, order in ((out, axes), (told, plain), (areas, plain))
+                ),
+                size,
+            )
+            out = np.ascontiguousarray(out.transpose(axes))
+        if reach > 2:
+            out = cv2.medianBlur(out, 3).reshape(out.shape)
+    return out[..., 0] if values.ndim == 2 else out
 
 
-def _along(values: np.ndarray, region: np.ndarray, reach: int, axis: int) -> np.ndarray:
-    """Means over up to `reach` pixels to each side along an axis, within runs of one surface."""
-    if axis == 0:
-        return np.ascontiguousarray(_along(np.ascontiguousarray(values.T), np.ascontiguousarray(region.T), reach, 1).T)
-    height, width = values.shape
-    change = np.ones((height, width), bool)
-    change[:, 1:] = region[:, 1:] != region[:, :-1]
-    flat = np.flatnonzero(change.ravel())
-    start = np.repeat(flat, np.diff(np.append(flat, height * width)))
-    stop = np.repeat(np.append(flat[1:], height * width), np.diff(np.append(flat, height * width)))
-    at = np.arange(height * width)
-    low, high = np.maximum(at - reach, start), np.minimum(at + reach + 1, stop)
-    running = np.concatenate([[0.0], np.cumsum(values.ravel(), dtype=np.float64)])
-    return ((running[high] - running[low]) / (high - low)).reshape(height, width).astype(np.float32)
+@njit(cache=True, nogil=True)
+def _along(values, told, areas, reach):
+    """Means, weighed by `told`, over up to `reach` pixels to each side in a row, within runs of one area."""
+    height, width, count = values.shape
+    out = np.empty_like(values)
+    total = np.zeros((width + 1, count))
+    weight = np.zeros(width + 1)
+    for y in range(height):
+        for x in range(width):
+            weight[x + 1] = weight[x] + told[y, x]
+            for k in range(count):
+                total[x + 1, k] = total[x, k] + told[y, x] * values[y, x, k]
+        start = 0
+        while start < width:
+            stop = start + 1
+            while stop < width and areas[y, stop] == areas[y, start]:
+                stop += 1
+            for x in range(start, stop):
+                low, high = max(x - reach, start), min(x + reach + 1, stop)
+                for k in range(count):
+                    out[y, x, k] = (total[high, k] - total[low, k]) / (weight[high] - weight[low])
+            start = stop
+    return out
 
 
 def in_shade(buffers: Buffers, dark: np.ndarray, *, by_tone: bool = True) -> np.ndarray:
-    """(H, W) bool: what the sun does not reach, and what is dark by itself; by tone alone, if at all, where there is no sun."""
-    first = buffers.fragments.first()
-    sunlit = buffers.sun_seen[first].reshape(dark.shape)
+    """(H, W) bool: what the sun does not reach, and what is dark by itself; by tone alone, if at all, where there is no sun: surfaces
+    that are darker than usual, and what lies in the shade of things on lighter ones."""
+    sunlit = even(buffers, buffers.sun_seen, 2 * buffers.scale)
     surfaces = buffers.region > 0
     glazed = buffers.panes[buffers.region] & surfaces
     water = buffers.role == ROLES.index("water")
     if float((sunlit[surfaces] > 0.5).mean() if surfaces.any() else 0) < LEAST_SUN:
-        shade = (dark > SHADE) & by_tone
+        broad = even(buffers, dark, 60 * buffers.scale)
+        near = even(buffers, dark, 6 * buffers.scale)
+        shade = ((_usual(buffers, dark) > SHADE) | (near > broad + IN_CORNERS)) & (sunlit < 0.5) & ~glazed & by_tone
     else:
-        shade = (surfaces & (even(buffers, buffers.sun_seen, 2 * buffers.scale) < 0.5)) | (dark > DARK_ITSELF)
+        shade = (surfaces & (sunlit < 0.5)) | (dark > DARK_ITSELF)
+    # What is brighter behind glazing than here is light.
+    glazed &= _usual(buffers, dark) > DARK_PANE
     written = buffers.role == ROLES.index("sign")
     return np.where(water, dark > DARK_ITSELF, (shade | glazed) & ~written)
+
+
+def _usual(buffers: Buffers, values: np.ndarray) -> np.ndarray:
+    """The mean over the surface that fills most of each pixel, (H, W)."""
+    number = buffers.region.ravel()
+    count = np.maximum(np.bincount(number), 1)
+    return (np.bincount(number, values.ravel()) / count)[buffers.region].astype(np.float32)

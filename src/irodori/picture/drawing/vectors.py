@@ -19,15 +19,16 @@ STRAIGHT = 0.03
 """mm beside a straight line up to which points are left out."""
 
 
-def sheet_size(sheet: Sheet) -> tuple[float, float]:
-    """(width, height) of a sheet, mm."""
-    longer = max(sheet.size)
-    return sheet.size[0] * SHEET / longer, sheet.size[1] * SHEET / longer
+def sheet_size(sheet: Sheet, longer: float = SHEET) -> tuple[float, float]:
+    """(width, height) of a sheet whose longer side is `longer` mm."""
+    mm = longer / max(sheet.size)
+    return sheet.size[0] * mm, sheet.size[1] * mm
 
 
-def stroked(sheet: Sheet, names: Mapping[int, str]) -> list[Stroked]:
-    """The strokes of a drawing by layer, kind and surface; `names` are those of surfaces by their id."""
-    return [one for layer in sheet.layers for one in _of_layer(layer, SHEET / max(sheet.size), names)]
+def stroked(sheet: Sheet, names: Mapping[int, str], longer: float = SHEET) -> list[Stroked]:
+    """The strokes of a drawing by layer, kind and surface, on a sheet whose longer side is `longer` mm; `names` are those of surfaces
+    by their id."""
+    return [one for layer in sheet.layers for one in _of_layer(layer, longer / max(sheet.size), names)]
 
 
 def _of_layer(layer: Layer, mm: float, names: Mapping[int, str]) -> list[Stroked]:

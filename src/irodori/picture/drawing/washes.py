@@ -7,38 +7,6 @@ import numpy as np
 from irodori.core.colour import luminance
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.paper import tooth
-from irodori.picture.drawing.tone import even
-
-IN_PANES = 4.0
-"""px, of a picture 1280 wide, over which colours are evened at most where one looks through glazing."""
-
-
-def flat_colours(buffers: Buffers, reach: float, *, leaves: float = 5.0) -> np.ndarray:
-    """The developed picture with each surface's colours evened over `reach` px (of 1280), and leaves over `leaves`, (H, W, 3)."""
-    import cv2
-
-    photo = buffers.photograph
-    flat = photo.reshape(-1, 3)
-    values = np.empty((len(buffers.fragments), 3), np.float32)
-    values[:] = flat[buffers.fragments.pixel]
-    out = np.stack([even(buffers, values[:, k], reach * buffers.scale) for k in range(3)], axis=-1)
-    panes = buffers.panes[buffers.region] & (buffers.region > 0)
-    if panes.any() and reach > IN_PANES:
-        near = np.stack([even(buffers, values[:, k], IN_PANES * buffers.scale) for k in range(3)], axis=-1)
-        out = np.where(panes[..., None], near, out)
-    leafy = buffers.loose[buffers.region]
-    if leafy.any():
-        share = leafy.astype(np.float32)
-        sigma = leaves * buffers.scale
-        soft = (
-            cv2.GaussianBlur(photo * share[..., None], (0, 0), sigma)
-            / np.maximum(cv2.GaussianBlur(share, (0, 0), sigma), 1e-3)[..., None]
-        )
-        out = np.where(leafy[..., None], soft, out)
-    sky = buffers.region == 0
-    if sky.any():
-        out = np.where(sky[..., None], cv2.GaussianBlur(out, (0, 0), 3.0 * buffers.scale), out)
-    return np.clip(out, 0, 1)
 
 
 def cloudy(size: tuple[int, int], cells: int, seed: int) -> np.ndarray:
@@ -83,7 +51,8 @@ def washed(
     if thin > 0:
         density *= np.clip((thin - light) / 0.10, 0, 1)[..., None]
     away = edge_distance(areas)
-    rim = np.exp(-((away / (2.3 * scale)) ** 2)) - 0.28 * np.exp(-((away / (9.0 * scale)) ** 2))
+    # Even over the first px, or edges would seem to lie where the pigment is densest.
+    rim = np.exp(-((away / (3.4 * scale)) ** 4)) - 0.28 * np.exp(-((away / (9.0 * scale)) ** 2))
     flow = running * cloudy(buffers.size, 7, seed + 1) * 0.6
     height = tooth(buffers.size, scale, coarse=1.5, seed=2)
     # Heavy pigment settles in the valleys, and most in middle tones.

@@ -29,24 +29,26 @@ USUAL = "photographic"
 
 @dataclass(frozen=True)
 class Look:
-    """A registered look: its name, a line about it, the function that draws it, and how loose its hand usually is, 0 … 1."""
+    """A registered look: its name, a line about it, the function that draws it, how loose its hand usually is, 0 … 1, and the view that a
+    model is drawn from unless told ("" the usual one)."""
 
     name: str
     about: str
     draw: Callable[[Buffers, Manner], Sheet]
     looseness: float = 0.0
+    view: str = ""
 
 
 _registered: dict[str, Look] = {}
 
 
-def look(name: str, *, about: str, looseness: float = 0.0) -> Callable:
+def look(name: str, *, about: str, looseness: float = 0.0, view: str = "") -> Callable:
     """Register the function below as a look. Raises ValueError when the name is taken."""
 
     def register(draw: Callable[[Buffers, Manner], Sheet]) -> Callable[[Buffers, Manner], Sheet]:
         if name in _registered:
             raise ValueError(f"there are two looks called '{name}'")
-        _registered[name] = Look(name, about, draw, looseness)
+        _registered[name] = Look(name, about, draw, looseness, view)
         return draw
 
     return register

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import cv2
+import numpy as np
 
+from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.manner import Manner
 from irodori.picture.drawing.paper import paper_of
@@ -26,6 +28,9 @@ HAND = Hand(
 RUBBED, SMEAR = 0.62, 1.2
 """Share of the tone that is rubbed in, and px over which a finger smears it in a picture 1280 wide."""
 
+WATER = 0.72
+"""Share of the tone of water that is drawn."""
+
 TOOTH = (1.8, 1.0)
 """How coarse the paper is, and how roughly it catches."""
 
@@ -33,6 +38,7 @@ TOOTH = (1.8, 1.0)
 @look("charcoal", about="Broad soft strokes, rubbed shadows, deep blacks", looseness=HAND.looseness)
 def draw_charcoal(buffers: Buffers, manner: Manner) -> Sheet:
     """Most of the tone is rubbed in and a little beyond its edges; broad strokes lie over it."""
-    dark = dark_of(buffers, HAND)
+    # Water is left lighter than it is: a rubbed field of it would weigh more than the building.
+    dark = dark_of(buffers, HAND) * np.where(buffers.role == ROLES.index("water"), WATER, 1).astype(np.float32)
     smeared = 0.5 * dark + 0.5 * cv2.GaussianBlur(dark, (0, 0), SMEAR * buffers.scale)
     return rubbed_and_drawn(buffers, manner, HAND, paper_of(manner, "cream"), dark, RUBBED * smeared, TOOTH)

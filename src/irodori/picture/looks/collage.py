@@ -8,16 +8,18 @@ import numpy as np
 from irodori.core.colour import encode_srgb, luminance
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.manner import Manner
+from irodori.picture.drawing.masses import painted_colours, shaded_areas
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.palette import nearest_of, palette_of
 from irodori.picture.drawing.paper import paper_colour, tooth
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.strokes import Hand, dark_of, sign_layer
-from irodori.picture.drawing.tone import in_shade
-from irodori.picture.drawing.washes import cloudy, flat_colours
+from irodori.picture.drawing.washes import cloudy
 from irodori.picture.looks import look
 
-LIGHT, SHADED = 0.98, 0.80
+HAND = Hand(ink=(0.0, 0.0, 0.0))
+
+LIGHT, SHADED = 1.0, 0.72
 """What a sheet in the sun and one in the shade give back."""
 
 SKY_TOP, SKY_FOOT = (0.70, 0.79, 0.84), (0.93, 0.91, 0.86)
@@ -30,18 +32,17 @@ RIM = 1.6
 def draw_collage(buffers: Buffers, manner: Manner) -> Sheet:
     """Textures without light, one tone for shade, sheets that throw a narrow shadow on what lies behind them."""
     textured = encode_srgb(buffers.resolved(buffers.albedo) ** 0.85)
-    photo = flat_colours(buffers, 8.0)
+    nature = Nature(buffers, dark_of(buffers, HAND))
+    shade, areas = shaded_areas(buffers, nature.dark)
+    photo = painted_colours(buffers, areas, 8.0)
     panes = buffers.panes[buffers.region]
     sheet = np.where((panes | (luminance(textured) < 0.03))[..., None], photo, textured)
     grey = luminance(sheet)[..., None]
-    sheet = np.clip(grey + 0.85 * (sheet - grey), 0, 1) * 0.86 + 0.12
+    sheet = np.clip(grey + 1.1 * (sheet - grey), 0, 1) * 0.90 + 0.08
     if manner.colours:
         palette = palette_of(sheet, manner.colours, buffers.seed)
         sheet = palette[nearest_of(sheet, palette)]
-    nature = Nature(buffers, np.zeros(buffers.region.shape, np.float32))
-    shade = in_shade(buffers, dark_of(buffers, Hand(ink=(0, 0, 0)))) & ~panes
-    shade = cv2.medianBlur(shade.astype(np.uint8), 5) > 0
-    sheet = sheet * np.where(shade, SHADED, LIGHT)[..., None]
+    sheet = sheet * np.where(shade & ~panes, SHADED, LIGHT)[..., None]
     height = buffers.size[1]
     down = (np.arange(height) / max(height - 1, 1)).astype(np.float32)[:, None, None]
     foot = paper_colour(manner.paper) if manner.paper else np.array(SKY_FOOT, np.float32)

@@ -7,10 +7,10 @@ import numpy as np
 from irodori.core.colour import luminance
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.manner import Manner
+from irodori.picture.drawing.masses import painted_colours
 from irodori.picture.drawing.paper import caught, paper_of, tooth
 from irodori.picture.drawing.sheet import Sheet
 from irodori.picture.drawing.strokes import Hand, coloured_layers, dark_of
-from irodori.picture.drawing.washes import flat_colours
 from irodori.picture.looks import look
 
 HAND = Hand(
@@ -33,7 +33,7 @@ LAID, PURE = 0.62, 1.35
 def draw_coloured_pencil(buffers: Buffers, manner: Manner) -> Sheet:
     """Colour is laid in softly, then hatched over in the same colour, darker in shade."""
     paper = np.array(paper_of(manner, "white"), np.float32)
-    colours = flat_colours(buffers, 4.0, leaves=3.0)
+    colours = painted_colours(buffers, buffers.region, 4.0, leaves=3.0)
     grey = luminance(colours)[..., None]
     colours = np.clip(grey + PURE * (colours - grey), 0.02, 1)
     density = 1 - np.clip(colours / paper, 0, 1)

@@ -2,22 +2,26 @@
 
 from __future__ import annotations
 
-import cv2
 import numpy as np
 
+from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.edges import soft_edges
 from irodori.picture.drawing.manner import Manner
+from irodori.picture.drawing.masses import BLUE, painted_tone, shaded_areas, sky_tones
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_of
 from irodori.picture.drawing.paths import joined
 from irodori.picture.drawing.sheet import Layer, Sheet
 from irodori.picture.drawing.strokes import Hand, dark_of, sign_layer
-from irodori.picture.drawing.tone import SHADE, in_shade
+from irodori.picture.drawing.tone import SHADE
 from irodori.picture.looks import look
 
 HAND = Hand(ink=(0.10, 0.10, 0.12), line=1.05, looseness=0.2, of_colour=0.25)
+
+MIRRORED = 0.62
+"""Darkness from which water is toned."""
 
 TONE = (0.72, 0.745, 0.765)
 """The wash, a cool grey, as a factor on the paper."""
@@ -30,11 +34,12 @@ def draw_ink_and_tone(buffers: Buffers, manner: Manner) -> Sheet:
     ink, loose = HAND.inked(manner), HAND.loose(manner)
     paper = np.array(paper_of(manner, "white"), np.float32)
     nature = Nature(buffers, dark)
-    shade = in_shade(buffers, dark)
-    leaves = nature.leaves > 0.5
-    shade = np.where(leaves, cv2.GaussianBlur(dark, (0, 0), 2.5 * buffers.scale) > SHADE, shade) | (nature.blue > 0.55)
-    clean = cv2.medianBlur(shade.astype(np.uint8), 5).astype(np.float32)
-    tone = soft_edges(buffers, np.repeat(clean[..., None], 3, axis=-1))[..., 0]
+    shade, _ = shaded_areas(buffers, dark)
+    tone = painted_tone(buffers, dark, buffers.region, flatness=0.0)
+    shade = np.where(nature.leaves > 0.5, tone > SHADE, shade)
+    shade = np.where(buffers.role == ROLES.index("water"), tone > MIRRORED, shade)
+    shade |= (buffers.region == 0) & (sky_tones(buffers, nature) == BLUE)
+    tone = soft_edges(buffers, np.repeat(shade[..., None].astype(np.float32), 3, axis=-1))[..., 0]
     wash = np.array(TONE, np.float32) if not manner.ink else 1 - 0.30 * (1 - np.array(ink, np.float32))
     ground = paper * (1 + tone[..., None] * (wash - 1))
     lines = contours(buffers, weight=HAND.line * manner.line_weight, looseness=loose)

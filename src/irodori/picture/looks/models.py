@@ -24,6 +24,9 @@ TERRACOTTA, SLAB = (0.46, 0.30, 0.22), (0.40, 0.27, 0.20)
 
 RESIN = (0.80, 0.80, 0.79)
 
+WRITTEN = (0.16, 0.15, 0.15)
+"""What letters are cut from."""
+
 PRINTED = 0.09
 """m of the layers that a printed model is built of."""
 
@@ -47,7 +50,7 @@ def _model(
     lines = contours(buffers, weight=weight * manner.line_weight, looseness=manner.looseness or 0.0)
     return Sheet(
         buffers.size, ground=modelled(buffers, material, land, glazing=glazing, backdrop=backdrop),
-        layers=(Layer("outlines", lines, ink, once=True, strength=strength), sign_layer(buffers, ink, strength=0.8)),
+        layers=(Layer("outlines", lines, ink, once=True, strength=strength), sign_layer(buffers, WRITTEN, strength=0.85)),
         lettering=buffers.carried,
     )  # fmt: skip
 
@@ -89,7 +92,7 @@ def draw_clay(buffers: Buffers, manner: Manner) -> Sheet:
     )  # fmt: skip
 
 
-@look("printed model", about="Printed in layers, on plain white")
+@look("printed model", about="Printed in layers, on plain white; models usually from above", view="axonometric")
 def draw_printed_model(buffers: Buffers, manner: Manner) -> Sheet:
     """Fine level layers; the land is the plate, everything behind is white."""
     height = places(buffers)[:, 2]

@@ -10,6 +10,7 @@ from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.contours import contours
 from irodori.picture.drawing.edges import soft_edges
 from irodori.picture.drawing.manner import Manner
+from irodori.picture.drawing.masses import painted_tone, shaded_areas
 from irodori.picture.drawing.nature import Nature
 from irodori.picture.drawing.paper import paper_colour
 from irodori.picture.drawing.paths import joined
@@ -37,9 +38,10 @@ def draw_night_graphic(buffers: Buffers, manner: Manner) -> Sheet:
         blues = blues + 0.8 * (paper_colour(manner.paper) - blues[0]) * np.linspace(1, 0.4, len(blues))[:, None].astype(
             np.float32
         )
-    soft = np.where(buffers.border_cover > 0, dark, cv2.GaussianBlur(dark, (0, 0), 2.0 * buffers.scale))
-    soft = np.where(buffers.loose[buffers.region], cv2.GaussianBlur(dark, (0, 0), 3.0 * buffers.scale), soft)
-    step = np.digitize(soft, (0.2, 0.5, 0.74))
+    _, areas = shaded_areas(buffers, dark)
+    step = np.digitize(painted_tone(buffers, dark, areas), (0.2, 0.5, 0.74))
+    # What is written is lit, on a board that is not.
+    step = np.where(buffers.role == ROLES.index("sign"), 2, step)
     flat = soft_edges(buffers, blues[::-1][step])
     height = buffers.size[1]
     down = (np.arange(height) / max(height - 1, 1)).astype(np.float32)[:, None, None]
@@ -60,16 +62,18 @@ def draw_night_graphic(buffers: Buffers, manner: Manner) -> Sheet:
     ground = ground + lamps * (np.array(LAMP, np.float32) - ground)
     halo = cv2.GaussianBlur(np.clip(0.6 * lit + lamps, 0, 1)[..., 0], (0, 0), 16 * buffers.scale)[..., None]
     ground = ground + 0.30 * halo * (1 - np.clip(lit + lamps, 0, 1)) * np.array(GLOW, np.float32)
+    if buffers.carried is not None:
+        # What the capture shows within surfaces is drawn in light too: most of all what is written.
+        traced = np.clip(1 - buffers.carried, 0, 1).max(axis=2, keepdims=True)
+        written = (buffers.role == ROLES.index("sign"))[..., None]
+        ground = ground + np.where(written, traced, 0.3 * traced) * (np.array(LAMP, np.float32) - ground)
     lines = contours(buffers, weight=HAND.line * manner.line_weight, looseness=HAND.loose(manner))
     ink = HAND.inked(manner)
     layers = (
         Layer("planting", joined(nature.foliage(0.7 * buffers.scale)[:1]), ink, strength=0.3),
         Layer("outlines", lines, ink, once=True, strength=0.5), sign_layer(buffers, LAMP),
     )  # fmt: skip
-    return Sheet(
-        buffers.size, ground=np.clip(ground, 0, 1).astype(np.float32), layers=layers,
-        lettering=buffers.carried,
-    )  # fmt: skip
+    return Sheet(buffers.size, ground=np.clip(ground, 0, 1).astype(np.float32), layers=layers)
 
 
 def _stars(buffers: Buffers, nature: Nature) -> np.ndarray:

@@ -39,6 +39,14 @@ def _format(value: str) -> str:
     return suffix
 
 
+def _print_size(value: str) -> str:
+    from irodori.formats.print_size import read_print_size
+
+    if value:
+        read_print_size(value)
+    return value
+
+
 def check_bits(bits: int, suffix: str) -> None:
     """Raises OutputError when a format cannot hold so many bits."""
     if bits == 16 and suffix not in DEEP:
@@ -53,6 +61,10 @@ setting(
     in_file=True,
 )  # fmt: skip
 setting("bits", int, "output", "8, or 16 for PNG and TIFF.", default=8, path="output.bits", read=_bits, in_file=True)
+setting(
+    "print_size", str, "output", "Draw a drawn look anew for a print: 'A1', 'A2, 200 dpi', '600 x 400 mm'.", path="output.print_size",
+    metavar="TEXT", read=_print_size, in_file=True,
+)  # fmt: skip
 setting(
     "placed", str, "output", "Write the additions with their places in the world, as a list to edit and use in any view.",
     metavar="FILE", read=_place,
