@@ -33,6 +33,9 @@ KINDS = (
     "marker",
 )
 CREASE = 24.0
+STYLED = ("styled", "styled messy", "styled flat", "styled line", "styled sketch")
+"""Kinds drawn as different programs and hands do, another way for each scene: see `styles`."""
+
 FELT = {"wall": (0.95, 0.9, 0.86), "roof": (0.85, 0.66, 0.6), "glazing": (0.75, 0.85, 0.93), "lawn": (0.78, 0.9, 0.7)}
 """Shares of the paper's colour that a felt pen leaves on surfaces of a role."""
 
@@ -241,12 +244,39 @@ def _with_marker(sketch: np.ndarray, truth: Truth) -> np.ndarray:
     return np.clip(out, 0, 255).astype(np.uint8)
 
 
+@dataclass(frozen=True)
+class Style:
+    """How a program draws: colour and px of edges (None: none), the background's colours at the foot and at the top, ambient and diffuse
+    light, ways towards lights with their powers, opacity and colour of panes (None: the model's own), samples a pixel, and JPEG quality
+    (None: not compressed)."""
+
+    edge: tuple[float, float, float] | None = (0.1, 0.1, 0.1)
+    width: float = 1.0
+    background: tuple[tuple[float, float, float], tuple[float, float, float]] = ((0.80, 0.87, 0.93), (0.80, 0.87, 0.93))
+    light: tuple[float, float] = (0.35, 0.7)
+    lights: tuple = LIGHTS
+    clear: float = 1.0
+    panes: tuple[float, float, float] | None = None
+    samples: int = 8
+    quality: int | None = None
+
+
 def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
-    """A capture (H, W, 3) uint8 sRGB of one of `KINDS`."""
+    """A capture (H, W, 3) uint8 sRGB of one of `KINDS` or `STYLED`."""
+    if kind in STYLED:
+        from styles import draw_styled
+
+        return draw_styled(scene, kind, truth)
+    return draw_in(scene, kind, truth, None)
+
+
+def draw_in(scene: TruthScene, kind: str, truth: Truth, style: Style | None) -> np.ndarray:
+    """The same in a `style` of drawing, or in the usual one."""
     if kind in ("sketch", "pencil", "marker"):
         sketch = pen_sketch(visible_runs(_all_edges(scene), scene.camera, truth.depth), scene.camera.size)
         return sketch if kind == "sketch" else _in_pencil(sketch) if kind == "pencil" else _with_marker(sketch, truth)
-    window, renderer = _window(scene.camera, 8)
+    usual, style = style is None, style or Style()
+    window, renderer = _window(scene.camera, style.samples)
     lines = kind in ("line", "inked", "hatched", "wireframe")
     textured = kind in ("textured", "bare")  # with and without drawn edges
     shaded = kind in ("shaded", "messy", "clay", "shadowed", "glassy", "dim") or textured
@@ -273,11 +303,15 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
             look.LightingOff()
         if kind == "glassy" and part.role == "glazing":
             look.SetOpacity(CLEAR)
-        look.SetAmbient(0.35)
-        look.SetDiffuse(0.7)
+        if part.role == "glazing" and not lines:
+            look.SetOpacity(min(look.GetOpacity(), style.clear))
+            if style.panes is not None:
+                look.SetColor(*style.panes)
+        look.SetAmbient(style.light[0])
+        look.SetDiffuse(style.light[1])
         if kind != "wireframe":
             renderer.AddActor(actor)
-        if kind in ("colour", "bare"):
+        if kind in ("colour", "bare") or style.edge is None:
             continue
         for edges in _edges(poly, scene.camera, part.smooth):
             edge, drawn = vtk.vtkPolyDataMapper(), vtk.vtkActor()
@@ -286,14 +320,14 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
             edge.SetRelativeCoincidentTopologyLineOffsetParameters(-0.5, -2.0)
             edge.SetResolveCoincidentTopologyToPolygonOffset()
             drawn.SetMapper(edge)
-            drawn.GetProperty().SetColor(*((0.1, 0.1, 0.1) if kind != "clay" else (0.45, 0.45, 0.45)))
-            drawn.GetProperty().SetLineWidth(1.6 if lines else 1.0)
+            drawn.GetProperty().SetColor(*(style.edge if kind != "clay" else (0.45, 0.45, 0.45)))
+            drawn.GetProperty().SetLineWidth(1.6 if lines and usual else style.width)
             drawn.GetProperty().LightingOff()
             renderer.AddActor(drawn)
     if shaded:
         renderer.RemoveAllLights()
         renderer.AutomaticLightCreationOff()
-        for way, power in [(SUN, LIGHTS[0][1]), *LIGHTS[1:]] if kind == "shadowed" else LIGHTS:
+        for way, power in [(SUN, LIGHTS[0][1]), *LIGHTS[1:]] if kind == "shadowed" else style.lights:
             light = vtk.vtkLight()
             light.SetLightTypeToSceneLight()
             light.SetPositional(False)
@@ -307,6 +341,10 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         renderer.GradientBackgroundOn()
         renderer.SetBackground(0.93, 0.95, 0.97)
         renderer.SetBackground2(0.66, 0.76, 0.88)
+    elif not usual:
+        renderer.GradientBackgroundOn()
+        renderer.SetBackground(*style.background[0])
+        renderer.SetBackground2(*style.background[1])
     elif lines:
         renderer.SetBackground(1, 1, 1)
     elif kind == "clay":
@@ -318,7 +356,7 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     renderer.ResetCameraClippingRange()
     if kind == "messy":
         cube.EnabledOn()
-    if kind == "glassy":
+    if kind == "glassy" or style.clear < 1:
         window.SetMultiSamples(0)  # layers are peeled from each other at whole pixels only
         window.AlphaBitPlanesOn()
         renderer.SetUseDepthPeeling(1)
@@ -338,7 +376,8 @@ def draw(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
         image = np.clip(image * texture_factor(scene.camera, fine_truth(scene)), 0, 255).astype(np.uint8)
     if kind == "messy":
         image = _with_pointer(_with_handles(image, scene), scene)
-        _, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, 93])
+    if kind == "messy" or style.quality is not None:
+        _, data = cv2.imencode(".jpg", image[..., ::-1], [cv2.IMWRITE_JPEG_QUALITY, style.quality or 93])
         image = np.ascontiguousarray(cv2.imdecode(data, cv2.IMREAD_COLOR)[..., ::-1])
     return image
 

@@ -1,6 +1,8 @@
-"""How well structure is read from pixels: `python benchmarks/structure/run.py [tuned|apart|all|random] [--kinds …]`.
+"""How well structure is read from pixels: `python benchmarks/structure/run.py [tuned|apart|all|random|families|families-apart] [--kinds …]`.
 
-One table a kind. `random` reads scenes put together by chance that nothing was tuned on or learned from, `--count` of
+First what is spoilt, kind by kind, the worst first; then one table a kind. `families` and `families-apart` are scenes of kinds that
+differ as designers' work does, `--count` of each family from `--first`, drawn in `styled` kinds.
+`--sheet FILE` draws the worst eight: the capture, what was read, a draft at noon. `random` reads scenes put together by chance that nothing was tuned on or learned from, `--count` of
 them from `--first`. `--rules-only` leaves the learned reader out: the difference is what it adds. Pictures and readings'
 previews are kept in the folder that `--pictures` names.
 """
@@ -17,6 +19,8 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import numpy as np
+from families import FAMILIES, scene_of
+from families_apart import APART
 from random_scenes import random_scene
 from scenes import KEPT_APART, TUNED
 
@@ -34,6 +38,9 @@ def drawn_scene(name: str, kind: str) -> Iterator[tuple]:
 
     if name.isdigit():
         scene = random_scene(int(name))
+    elif name.rsplit("-", 1)[-1].isdigit():
+        kind_of = name.rsplit("-", 1)[0]
+        scene = scene_of(FAMILIES if kind_of in FAMILIES else APART, name)
     else:
         scene = next(make for make in TUNED + KEPT_APART if make.__name__ == name)()
     truth = truth_of(scene)
@@ -48,6 +55,7 @@ def read_one(name: str, kind: str, pictures: str | None, learned: bool) -> dict:
     """Draw, read and score one scene in one kind."""
     import cv2
     from score import score
+    from spoilt import spoilt
 
     import irodori as iro
 
@@ -56,7 +64,7 @@ def read_one(name: str, kind: str, pictures: str | None, learned: bool) -> dict:
         capture = iro.open_capture(path)
         read = iro.read_structure(capture, learned=learned, cache=False)
         seconds = time.perf_counter() - began
-    result = score(read, truth) | {"seconds": seconds, "kind": read.kind}
+    result = score(read, truth) | {"seconds": seconds, "kind": read.kind, "spoilt": spoilt(read, truth)}
     if pictures:
         os.makedirs(pictures, exist_ok=True)
         cv2.imwrite(f"{pictures}/{name}-{kind}.png", image[..., ::-1])
@@ -66,18 +74,28 @@ def read_one(name: str, kind: str, pictures: str | None, learned: bool) -> dict:
 
 
 def main() -> None:
-    from draw import KINDS
+    from draw import KINDS, STYLED
 
     given = argparse.ArgumentParser(description=__doc__)
-    given.add_argument("part", nargs="?", default="all", choices=["tuned", "apart", "all", "random"])
-    given.add_argument("--kinds", nargs="+", default=list(KINDS))
+    given.add_argument(
+        "part", nargs="?", default="all", choices=["tuned", "apart", "all", "random", "families", "families-apart"]
+    )
+    given.add_argument("--kinds", nargs="+")
     given.add_argument("--scenes", nargs="+")
     given.add_argument("--count", type=int, default=20)
     given.add_argument("--first", type=int, default=FIRST)
     given.add_argument("--rules-only", action="store_true")
     given.add_argument("--pictures")
+    given.add_argument("--sheet")
     args = given.parse_args()
-    if args.part == "random":
+    if args.part.endswith("apart") and (args.sheet or args.pictures):
+        given.error("what is kept apart is not looked at; leave --sheet and --pictures out")
+    args.kinds = args.kinds or list(STYLED if args.part.startswith("families") else KINDS)
+    if args.part.startswith("families"):
+        first = 0 if args.first == FIRST else args.first
+        known = FAMILIES if args.part == "families" else APART
+        names = args.scenes or [f"{kind}-{first + n}" for kind in known for n in range(args.count)]
+    elif args.part == "random":
         names = args.scenes or [str(args.first + n) for n in range(args.count)]
     else:
         chosen = {"tuned": TUNED, "apart": KEPT_APART, "all": TUNED + KEPT_APART}[args.part]
@@ -89,6 +107,12 @@ def main() -> None:
             for name in names
         ]
         rows = [job.result() for job in jobs]
+    say_spoilt(rows, args.kinds)
+    if args.sheet:
+        draw_worst(rows, args.sheet)
+    if args.part.startswith("families"):
+        say_means(rows, args.kinds)
+        return
     apart = {make.__name__ for make in KEPT_APART} | {name for name in names if name.isdigit()}
     means = []
     for kind in args.kinds:
@@ -104,6 +128,70 @@ def main() -> None:
     print(f"\n{'mean (median)':15s} " + " ".join(f"{c:>8s}" for c in COLUMNS))
     for title, mean in means:
         show(title, mean)
+
+
+def harm(reasons: dict[str, float]) -> float:
+    """How badly a reading is spoilt, for sorting: shares of the picture, and a tenth for what is wrong of the camera."""
+    return sum(
+        size if size <= 1 and name not in ("projection",) else 0.1 + min(size, 50) / 100
+        for name, size in reasons.items()
+    )
+
+
+def say_spoilt(rows: list[dict], kinds: list[str]) -> None:
+    """The share of spoilt readings by kind, and why, the worst first."""
+    for kind in kinds:
+        own = [r for r in rows if r["drawn"] == kind]
+        bad = sorted((r for r in own if r["spoilt"]), key=lambda r: -harm(r["spoilt"]))
+        print(f"\n{kind}: {len(bad)} of {len(own)} spoilt ({100 * len(bad) / max(len(own), 1):.0f} %)")
+        counts: dict[str, int] = {}
+        for row in bad:
+            for name in row["spoilt"]:
+                counts[name] = counts.get(name, 0) + 1
+        print("  " + ", ".join(f"{name} {count}" for name, count in sorted(counts.items(), key=lambda item: -item[1])))
+        for row in bad:
+            print(f"  {row['scene']:22s} " + ", ".join(f"{name} {size:.2g}" for name, size in row["spoilt"].items()))
+
+
+def draw_worst(rows: list[dict], path: str, count: int = 8) -> None:
+    """A sheet of the worst readings: the capture, what was read, and a draft of it at noon."""
+    import irodori as iro
+    from irodori.formats.write_image import write_image
+    from irodori.study.contact_sheet import contact_sheet
+
+    shown = []
+    for row in sorted((r for r in rows if r["spoilt"]), key=lambda r: -harm(r["spoilt"]))[:count]:
+        with drawn_scene(row["scene"], row["drawn"]) as (file, image, _):
+            read = iro.read_structure(iro.open_capture(file))
+        title = f"{row['scene']} {row['drawn']}"
+        noon = iro.render(iro.dress(read, None, "noon"), "draft").developed
+        shown += [(title, image), (", ".join(row["spoilt"]), read.preview()), ("noon", noon)]
+    write_image(path, contact_sheet([(title, _fitted(one)) for title, one in shown], columns=3, width=1920))
+
+
+def _fitted(image: np.ndarray, size: tuple[int, int] = (800, 500)) -> np.ndarray:
+    """A picture of any shape on a grey card of one size."""
+    import cv2
+
+    factor = min(size[0] / image.shape[1], size[1] / image.shape[0])
+    small = cv2.resize(image, None, fx=factor, fy=factor, interpolation=cv2.INTER_AREA)
+    card = np.full((size[1], size[0], 3), 225, np.uint8)
+    top, left = (size[1] - small.shape[0]) // 2, (size[0] - small.shape[1]) // 2
+    card[top : top + small.shape[0], left : left + small.shape[1]] = small
+    return card
+
+
+def say_means(rows: list[dict], kinds: list[str]) -> None:
+    print(f"\n{'mean (median)':15s} " + " ".join(f"{c:>8s}" for c in COLUMNS))
+    for kind in kinds:
+        own = [r for r in rows if r["drawn"] == kind]
+        with np.errstate(all="ignore"):
+            mean = {
+                c: np.nanmean([r[c] for r in own]) if np.isfinite([r[c] for r in own]).any() else np.nan
+                for c in COLUMNS
+            }
+        mean |= {"focal": np.nanmedian([r["focal"] for r in own]), "horizon": np.nanmedian([r["horizon"] for r in own])}
+        show(kind, mean)
 
 
 def show(title: str, row: dict) -> None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, field_validator
+from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
 
 from irodori.core.errors import StructureError, unknown_name
 from irodori.core.roles import ROLES
@@ -23,13 +23,14 @@ class _Entry(BaseModel):
 class CameraCorrection(_Entry):
     """`focal` px; `horizon` y at the picture's left and right border, px; `centre` px, the principal point;
     `vanishing` px, where two level directions at right angles vanish; `view` says that a drawing without perspective
-    is an elevation or a plan."""
+    is an elevation or a plan; `scene` that a view is of a room or of the open."""
 
     focal: Annotated[float, Field(gt=1)] | None = None
     horizon: tuple[float, float] | None = None
     centre: Point | None = None
     vanishing: tuple[Point, Point] | None = None
     view: Literal["elevation", "plan"] | None = None
+    scene: Literal["room", "outdoors"] | None = None
 
 
 class KnownLength(_Entry):
@@ -95,6 +96,56 @@ class Corrections(_Entry):
     def from_text(cls, text: str) -> Corrections:
         """The corrections that `text` told."""
         return cls.model_validate_json(text) if text else cls()
+
+    def and_said(self, text: str) -> Corrections:
+        """These corrections with what one line says besides, see `parse_said`; where both speak, the line counts. Raises StructureError."""
+        said = parse_said(text)
+        camera = self.camera.model_copy(update=said.camera.model_dump(exclude_defaults=True))
+        return self.model_copy(
+            update={
+                "eye_height": said.eye_height or self.eye_height, "camera": camera, "length": (*said.length, *self.length),
+                "surface": (*self.surface, *said.surface),
+            }
+        )  # fmt: skip
+
+
+SAID = "'640,700 water', '500,80 ceiling', '30,40 facing up', '30,40 remove', 'horizon 410', 'focal 900', 'eye height 1.6', 'scene room'"
+"""What one line may say."""
+
+
+def parse_said(text: str) -> Corrections:
+    """Corrections in one line, parted by semicolons: "640,700 water; horizon 410; scene room".
+
+    Raises
+    ------
+    StructureError
+        When a part is not understood.
+    """
+    camera: dict = {}
+    whole: dict = {}
+    surfaces: list[dict] = []
+    number = r"[-+]?\d+(?:\.\d+)?"
+    for part in filter(None, (p.strip() for p in text.casefold().split(";"))):
+        at = re.fullmatch(rf"({number})\s*,\s*({number})\s+(?:(facing)\s+)?(.+)", part)
+        told = re.fullmatch(rf"(horizon|focal|eye height)\s+({number})(?:\s*[, ]\s*({number}))?(?:\s*(?:px|m))?", part)
+        scene = re.fullmatch(r"(scene|view)\s+(\w+)", part)
+        if at:
+            place = {"at": (float(at[1]), float(at[2]))}
+            what = {"facing": at[4]} if at[3] else {"remove": True} if at[4] == "remove" else {"role": at[4]}
+            surfaces.append(place | what)
+        elif told and told[1] == "horizon":
+            camera["horizon"] = (float(told[2]), float(told[3] or told[2]))
+        elif told and told[3] is None:
+            (camera if told[1] == "focal" else whole)[told[1].replace(" ", "_")] = float(told[2])
+        elif scene:
+            camera[scene[1]] = scene[2]
+        else:
+            raise StructureError(f"'{part}' is not understood; write, parted by semicolons, {SAID}")
+    try:
+        return Corrections.model_validate({**whole, "camera": camera, "surface": surfaces})
+    except ValidationError as error:
+        told_wrong = error.errors()[0]["msg"].removeprefix("Value error, ")
+        raise StructureError(f"'{text}': {told_wrong}") from None
 
 
 def parse_length(text: str) -> KnownLength:

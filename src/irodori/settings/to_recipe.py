@@ -232,4 +232,6 @@ def _reading(values: Values, recipe: Recipe, source: str | None):
         corrections = read_corrections(beside) if beside.is_file() else corrections
     if values["length"] is not None:
         corrections = corrections.model_copy(update={"length": (values.kept("length"), *corrections.length)})
+    if values["say"] is not None:
+        corrections = corrections.and_said(values.kept("say"))
     return told.model_copy(update={**update, "corrections": corrections})

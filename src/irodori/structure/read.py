@@ -16,8 +16,10 @@ from irodori.structure.assemble import assemble
 from irodori.structure.cache import cached_structure, keep_structure
 from irodori.structure.corrections.file import corrections_for
 from irodori.structure.from_passes import structure_from_passes
+from irodori.structure.show.doubts import doubts
 from irodori.structure.stages.areas import find_areas
 from irodori.structure.stages.background import tell_background
+from irodori.structure.stages.lens import usual_lens
 from irodori.structure.stages.page import look_at_page
 from irodori.structure.stages.reading import Told
 from irodori.structure.stages.routes import choose_route
@@ -28,7 +30,7 @@ BY_HAND = "Some of it as corrected by hand"
 
 def read_structure(
     capture: Capture, *, eye_height: float | None = None, corrections: Corrections | str | Path | None = None,
-    learned: bool = True, cache: bool = True, progress: Progress | None = None,
+    say: str = "", learned: bool = True, cache: bool = True, progress: Progress | None = None,
 ) -> Structure:  # fmt: skip
     """Read the structure of a capture: exact when passes or a model came with it, else from its pixels.
 
@@ -42,6 +44,8 @@ def read_structure(
     corrections
         What a user says was read wrongly: a corrections file, or what was read of one. None takes the file beside
         the capture ("quay.reading.toml" for "quay.png") if there is one. Exact structures need none.
+    say
+        More of it in one line, as "640,700 water; horizon 410; scene room"; `irodori.core.corrections.parse_said`.
     learned
         Let the learned reader settle what surfaces are; without it rules alone do.
     cache
@@ -57,6 +61,8 @@ def read_structure(
     if eye_height is not None and not 0.05 <= eye_height <= 2000:
         raise StructureError(f"An eye height of {eye_height} m is not plausible; give metres above the ground")
     given = corrections if isinstance(corrections, Corrections) else corrections_for(capture, corrections)
+    if say:
+        given = given.and_said(say)
     key = f"{capture.digest}-{eye_height or 0:.3f}-{capture.north:.2f}"
     if given.text:
         key += "-" + hashlib.sha256(given.text.encode()).hexdigest()[:12]
@@ -88,8 +94,13 @@ def read_pixels(
     view = read_view(page, given)
     report(progress, "Reading planes", 0.6)
     background = tell_background(page, areas, view, given)
+    lens = usual_lens(view, background)
+    if lens is not None and given.camera.focal is None:
+        view = view.through(lens)
+        background = tell_background(page, areas, view, given)
     told = Told(page, areas, view, background, given, eye_height, learned)
     route = choose_route(told)
     report(progress, "Reading depth", 0.8)
     surfaces = route(told)
-    return assemble(told, surfaces, (BY_HAND,) if given.text else ())
+    structure = assemble(told, surfaces, (BY_HAND,) if given.text else ())
+    return replace(structure, notes=(*structure.notes, *doubts(structure)))

@@ -10,8 +10,8 @@ MARGIN, FOOT = 10, 24
 PAPER, INK = (250, 250, 248), (45, 45, 45)
 
 
-def contact_sheet(pictures: Sequence[tuple[str, np.ndarray]], *, width: int = 1280) -> np.ndarray:
-    """Lay out pictures (caption, (H, W, 3) uint8) of one size in rows, about as wide as high; (h, w, 3) uint8.
+def contact_sheet(pictures: Sequence[tuple[str, np.ndarray]], *, width: int = 1280, columns: int = 0) -> np.ndarray:
+    """Lay out pictures (caption, (H, W, 3) uint8) of one size in rows of `columns`, or about as wide as high; (h, w, 3) uint8.
 
     Raises ValueError when there is none.
     """
@@ -20,7 +20,7 @@ def contact_sheet(pictures: Sequence[tuple[str, np.ndarray]], *, width: int = 12
     if not pictures:
         raise ValueError("there is no picture to lay out")
     high, wide = pictures[0][1].shape[:2]
-    columns = max(1, min(len(pictures), round(np.sqrt(len(pictures) * high / wide * 1.6))))
+    columns = columns or max(1, min(len(pictures), round(np.sqrt(len(pictures) * high / wide * 1.6))))
     cell = (width - MARGIN) // columns - MARGIN
     tall = max(1, round(cell * high / wide))
     rows = -(-len(pictures) // columns)

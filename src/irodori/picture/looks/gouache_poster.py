@@ -32,7 +32,7 @@ PURE, CLEAR = 1.45, 1.18
 DARK, PALE = 0.30, (0.42, 0.40, 0.38)
 """Luminance of encoded tones below which dark lines are lost, and the colour of lines there."""
 
-OUTLINED = 0.75
+OUTLINED = 0.9
 """How strongly edges are drawn that would be lost between like tones."""
 
 
@@ -71,7 +71,7 @@ def draw_gouache_poster(buffers: Buffers, manner: Manner) -> Sheet:
     )
     ground = np.clip(flat * (1 + 0.10 * (streak - 0.5))[..., None], 0, 1).astype(np.float32)
     dark = tuple(palette[luminance(palette).argmin()].tolist())
-    lines = contours(buffers, weight=0.8 * manner.line_weight, looseness=manner.looseness or 0.0)
+    lines = contours(buffers, weight=0.95 * manner.line_weight, looseness=manner.looseness or 0.0)
     on_dark = middles_of(lines, luminance(ground)) < DARK
     layers = (
         Layer("outlines", lines.take(~on_dark), dark, once=True, strength=OUTLINED),

@@ -60,7 +60,7 @@ def draw_white_card_model(buffers: Buffers, manner: Manner) -> Sheet:
     """Card has fine dark seams where it meets."""
     return _model(
         buffers, manner, np.array(CARD), np.array(BOARD), glazing=0.58,
-        backdrop=_behind(manner, (0.80, 0.81, 0.82), (0.90, 0.90, 0.90)), seams=(0.62, (0.36, 0.36, 0.37), 0.55),
+        backdrop=_behind(manner, (0.80, 0.81, 0.82), (0.90, 0.90, 0.90)), seams=(0.70, (0.36, 0.36, 0.37), 0.75),
     )  # fmt: skip
 
 

@@ -23,6 +23,13 @@ def _length(value: str) -> KnownLength:
     return parse_length(str(value))
 
 
+def _said(value: str) -> str:
+    from irodori.core.corrections import parse_said
+
+    parse_said(str(value))
+    return str(value)
+
+
 setting(
     "eye height", float, "reading", "Height of the camera over the ground, which gives a capture its scale.", metavar="M",
     path="reading.eye_height", read=_eye_height, in_file=True,
@@ -34,6 +41,10 @@ setting(
 setting(
     "corrections", str, "reading", "Corrections to the reading; otherwise the .reading.toml beside the capture.", metavar="FILE",
     is_path=True,
+)  # fmt: skip
+setting(
+    "say", str, "reading", "What was read wrongly, in one line: '640,700 water; 500,80 ceiling; horizon 410; scene room'.", metavar="TEXT",
+    read=_said,
 )  # fmt: skip
 setting(
     "rules only", bool, "reading", "Tell what surfaces are by rules alone, without the learned reader.", default=False

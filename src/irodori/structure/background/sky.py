@@ -56,6 +56,13 @@ BROAD, LAND = 0.05, 0.01
 """Shares of the picture that a second piece of sky takes beside a building that leaves the picture at its top, and that land
 takes at least."""
 
+BY, THREAD = 9, 7
+"""px, odd, across which a segment lies beside a region, and under which pieces of one colour hang together by chance."""
+
+LEAST_ELSEWHERE, AT_HORIZON, ALONG_HORIZON = 0.004, 0.04, 0.5
+"""Shares of the picture that sky takes at least that does not reach its top, of its height within which that ends at the horizon, and of
+its columns in which it does."""
+
 STOREYS, STOREYED = 2, 0.25
 """How often sky begins anew under other things in one column of the picture at most; and in which share of its columns it may."""
 
@@ -121,6 +128,37 @@ def tell_sky(
     return 0, region if over else 0, 0
 
 
+def sky_elsewhere(regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families) -> int:
+    """The sky beside or under what hides it at the top of a picture, a canopy or an arcade: the largest region of a light blue that
+    hardly any surface has, over the horizon, which ends at that or is cut off by the picture's side and open; 0 where there is none."""
+    horizon = camera.horizon()
+    if horizon is None:
+        return 0
+    height, width = regions.labels.shape
+    line = _horizon_at(horizon, np.arange(width), width)
+    cut = set(np.unique(np.concatenate([regions.labels[:, 0], regions.labels[:, -1], regions.labels[0]])).tolist())
+    broad = np.flatnonzero(regions.area > LEAST_ELSEWHERE * regions.labels.size)
+    for region in sorted(broad.tolist(), key=lambda r: -regions.area[r]):
+        # A model's land often ends a little under the horizon.
+        over = is_overhead(region, regions, camera, under=AT_HORIZON * height)
+        if not over or not is_sky_blue(regions.colour[region]):
+            continue
+        lowest = _lowest(regions.labels == region)
+        columns = np.flatnonzero(lowest >= 0)
+        ends = (np.abs(lowest[columns] - line[columns]) < AT_HORIZON * height).mean() > ALONG_HORIZON
+        if ends or (region in cut and is_open_sky(region, regions, camera, segments, sides, families, drawn=False)):
+            return region
+    return 0
+
+
+def same_sky(sky: int, regions: Regions, camera: Camera) -> list[int]:
+    """Regions over the horizon in the very colour of a `sky` that things part."""
+    same = np.abs(regions.colour - regions.colour[sky]).max(axis=1) < SAME_COLOUR
+    under = AT_HORIZON * regions.labels.shape[0]
+    alike = np.flatnonzero(same & (regions.area > 0)).tolist()
+    return [r for r in alike if r and is_overhead(r, regions, camera, under=under)]
+
+
 def rest_of_dim_sky(sky: int, regions: Regions, encoded: np.ndarray) -> list[int]:
     """Regions in which a dim `sky` of an 8-bit picture (H, W, 3) shows, too: in its very colour, through railings and leaves, or
     where its own change of colour goes on; light ones have all of it."""
@@ -157,8 +195,10 @@ def is_open_sky(
     if horizon is None:
         return False
     height, width = regions.labels.shape
-    own = regions.labels == region
+    own = regions.labels == region if drawn else _from_the_top(regions.labels == region)
     dim = not drawn and not is_sky_tone(regions.colour[region])
+    if own[-1].any() and not (own[:, 0].any() and own[:, -1].any()):
+        return False  # what reaches the picture's foot is no sky, unless all stands before nothing
     if dim and _meets_corners(region, own, regions, segments, families):
         return False
     columns = np.flatnonzero(own.any(axis=0))
@@ -168,6 +208,14 @@ def is_open_sky(
     holds = _hangs_from(own, segments, families)
     from_above = camera.rotation[2, 2] < -LEVEL_VIEW
     if from_above and not holds and _is_beyond_a_plate(region, own, regions, segments, sides, families):
+        return True
+    if (
+        from_above
+        and not drawn
+        and is_sky_blue(regions.colour[region])
+        and own[0].mean() > ALONG_THE_TOP
+        and not own[-1].any()
+    ):
         return True
     if below.sum() > MOST_BELOW * own.sum() or (holds and not drawn):
         return False
@@ -184,6 +232,10 @@ def is_open_sky(
     if not drawn and is_sky_blue(regions.colour[region]) and not corners:
         return True
     rows = sides[beside]
+    if not drawn:
+        rows = rows[_beside(own, segments[rows[:, 0].astype(int)])]
+        if not len(rows):
+            return False
     index = rows[:, 0].astype(int)
     upright = ~families.level[index]
     if holds or dim or corners:
@@ -194,6 +246,23 @@ def is_open_sky(
         pierced = np.isin(other, other[left]) & np.isin(other, other[upright & ~left]) & (high - low < NARROW * width)
         upright &= ~regions.slim[other] & ~pierced
     return bool(rows[upright, 3].sum() > UPRIGHT_SHARE * rows[:, 3].sum())
+
+
+def _from_the_top(own: np.ndarray) -> np.ndarray:
+    """The pieces of a place (H, W) bool that reach the top of the picture, or all of it if none does: what is of the same colour lower
+    down, or hangs together with them by a thread, may be anything."""
+    broad = cv2.morphologyEx(own.astype(np.uint8), cv2.MORPH_OPEN, np.ones((THREAD, THREAD), np.uint8))
+    _, parts = cv2.connectedComponents(broad, connectivity=4)
+    at_top = np.unique(parts[:3][broad[:3] > 0])
+    return np.isin(parts, at_top) if len(at_top) else own
+
+
+def _beside(own: np.ndarray, segments: np.ndarray) -> np.ndarray:
+    """Which of some segments (N, 4) run along a place (H, W) bool, (N,) bool."""
+    height, width = own.shape
+    near = cv2.dilate(own.astype(np.uint8), np.ones((BY, BY), np.uint8)) > 0
+    x, y = np.clip(((segments[:, :2] + segments[:, 2:]) / 2).astype(int), 0, [width - 1, height - 1]).T
+    return near[y, x]
 
 
 def _over_greenery(region: int, regions: Regions, sides: np.ndarray, families: Families) -> bool:
@@ -235,7 +304,7 @@ def is_ground_around(region: int, regions: Regions, camera: Camera) -> bool:
     """
     import cv2
 
-    if camera.projection != "parallel" or camera.rotation[2, 2] > -LEVEL_VIEW:
+    if camera.projection != "parallel" or camera.rotation[2, 2] > -LEVEL_VIEW or is_sky_blue(regions.colour[region]):
         return False
     height, width = regions.labels.shape
     _, _, stats, _ = cv2.connectedComponentsWithStats((regions.labels != region).astype(np.uint8), connectivity=8)
@@ -245,13 +314,13 @@ def is_ground_around(region: int, regions: Regions, camera: Camera) -> bool:
     return len(things) > 1 or cut.sum() > 1
 
 
-def is_overhead(region: int, regions: Regions, camera: Camera) -> bool:
-    """Whether a region lies above the horizon, all but a little."""
+def is_overhead(region: int, regions: Regions, camera: Camera, *, under: float = 0.0) -> bool:
+    """Whether a region lies above the horizon, all but a little, or above a line `under` px below it."""
     horizon = camera.horizon()
     if horizon is None:
         return False
     line = _horizon_at(horizon, regions.pixels[region][:, 0], camera.size[0])
-    return bool((regions.pixels[region][:, 1] < line).mean() > OVERHEAD)
+    return bool((regions.pixels[region][:, 1] < line + under).mean() > OVERHEAD)
 
 
 def _horizon_at(horizon, x, width: int):

@@ -21,11 +21,13 @@ def correct_frame(frame: Frame, given: CameraCorrection, size: tuple[int, int]) 
     StructureError
         When the vanishing points given cannot belong to one lens.
     """
-    if given == CameraCorrection():
+    if given.model_copy(update={"scene": None}) == CameraCorrection():
         return frame
     middle = np.array(size) / 2
     centre = np.array(given.centre) - middle if given.centre else frame.centre
-    focal = given.focal or (frame.focal if frame.make != "parallel" else PRIOR_FOCAL * size[0])
+    focal = given.focal or (
+        frame.focal if frame.make != "parallel" else PRIOR_FOCAL * float(np.sqrt(size[0] * size[1]))
+    )
     axes = frame.axes
     if given.vanishing:
         found = frame_from_points(*(np.array(p) - middle for p in given.vanishing), centre, given.focal)

@@ -29,8 +29,8 @@ from irodori.structure.camera.frame_candidates import (
     square_starts,
 )
 
-PRIOR_FOCAL = 0.87
-"""Focal length over picture width, where the picture does not tell."""
+PRIOR_FOCAL = 0.87 * 1.6**0.5
+"""Focal length over the geometric mean of the picture's sides, where the picture does not tell: windows differ in shape, lenses hardly."""
 
 PRIOR_SPREAD = 0.35
 """Standard deviation of its logarithm."""
@@ -94,13 +94,14 @@ UNEXPLAINED, UNTOLD = 3.0, 0.15
 
 
 def estimate_frame(
-    segments: np.ndarray, size: tuple[int, int], *, prior: float = PRIOR_FOCAL, noise: float = NOISE, seed: int = 1
+    segments: np.ndarray, size: tuple[int, int], *, prior: float | None = None, noise: float = NOISE, seed: int = 1
 ) -> Frame | None:
     """Find the Manhattan frame and the camera of a picture; None when there are too few lines.
 
-    `prior` is the focal length over the picture's width that is likely where the lines do not tell; `noise` (px) how
-    far a segment's ends miss their line.
+    `prior` is the focal length over the geometric mean of the picture's sides that is likely where the lines do not tell; `noise` (px)
+    how far a segment's ends miss their line.
     """
+    prior = (prior or PRIOR_FOCAL) * np.sqrt(size[0] * size[1]) / size[0]
     long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) >= SHORTEST_TELLING
     if long.sum() < 8:
         return None
@@ -264,7 +265,8 @@ def _refined(frame: Frame, lines: Lines, prior: float, noise: float, *, rolls: b
             focal = float(np.clip(focal, FOCAL_RANGE[0] * width, FOCAL_RANGE[1] * width))
             # Rounding may leave what is not told at all a little below zero.
             variance = np.linalg.pinv(solved.jac.T @ solved.jac)[3, 3]
-            frame = replace(frame, focal=focal, observed=bool(0 < variance < UNOBSERVED**2))
+            spread = float(np.sqrt(variance)) if 0 < variance < PRIOR_SPREAD**2 else PRIOR_SPREAD
+            frame = replace(frame, focal=focal, observed=bool(0 < variance < UNOBSERVED**2), spread=spread)
     return labelled(frame, lines)
 
 

@@ -29,7 +29,8 @@ class Frame:
 
     `focal` px (parallel: 1); `centre` (2,) px from the picture's middle, the principal point; `axes` (3, 3) rows: two
     level directions and up, in the camera frame (x right, y down, z forward); `label` (N,) which axis each segment
-    runs along, −1 = none; `share` of line length explained; `observed` whether the picture tells the focal length.
+    runs along, −1 = none; `share` of line length explained; `observed` whether the picture tells the focal length, `spread` the
+    standard deviation of its logarithm.
     """
 
     focal: float
@@ -39,6 +40,7 @@ class Frame:
     share: float
     observed: bool
     make: Make = "centred"
+    spread: float = 0.35
 
 
 @dataclass(frozen=True, eq=False)

@@ -19,35 +19,38 @@ PARALLEL_SPAN = 24.0
 
 
 def read_camera(
-    capture: Capture, segments: np.ndarray, given: Corrections
+    capture: Capture, segments: np.ndarray, given: Corrections, lens: float = PRIOR_FOCAL
 ) -> tuple[Camera, Frame, tuple[str, ...]]:  # fmt: skip
-    """The camera over the world's origin, the frame it was told from, and what the lines do not tell."""
+    """The camera over the world's origin, the frame it was told from, and what the lines do not tell.
+
+    `lens` is the usual focal length over the geometric mean of the picture's sides.
+    """
     notes: list[str] = []
     size = capture.size
     lines = segments
     if capture.textured is not None and capture.kind != "finished":
         # Courses and boards run with the building; a photo's clouds and ripples do not.
         lines = np.concatenate([segments, find_segments(capture.textured)])
-    frame = estimate_frame(lines, size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
+    frame = estimate_frame(lines, size, prior=lens, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
     if frame is not None:
         frame = replace(frame, label=frame.label[: len(segments)])
     if frame is None or frame.share < 0.25:
         notes.append(
             "The lines do not tell the camera; a level view of normal width is assumed: give horizon and focal"
         )
-        frame = _level_frame(segments, size[0])
+        frame = _level_frame(segments, lens * np.sqrt(size[0] * size[1]))
     elif not frame.observed and given.camera.focal is None:
         notes.append(
             "The focal length cannot be seen in this view; a normal lens is assumed: give focal, or two vanishing points"
         )
     frame = _world_frame(correct_frame(frame, given.camera, size))
-    return _camera(frame, size), frame, tuple(notes)
+    return camera_of(frame, size), frame, tuple(notes)
 
 
-def _level_frame(segments: np.ndarray, width: int) -> Frame:
+def _level_frame(segments: np.ndarray, focal: float) -> Frame:
     angle = np.radians(35.0)
     axes = np.array([[np.cos(angle), 0, np.sin(angle)], [-np.sin(angle), 0, np.cos(angle)], [0, -1.0, 0]])
-    return Frame(PRIOR_FOCAL * width, np.zeros(2), axes, np.full(len(segments), -1), 0.0, False)
+    return Frame(focal, np.zeros(2), axes, np.full(len(segments), -1), 0.0, False)
 
 
 def _world_frame(frame: Frame) -> Frame:
@@ -61,7 +64,23 @@ def _world_frame(frame: Frame) -> Frame:
     return replace(frame, axes=np.stack([east, north, up]), label=label)
 
 
-def _camera(frame: Frame, size: tuple[int, int]) -> Camera:
+def through_lens(frame: Frame, focal: float) -> Frame:
+    """The frame seen through a lens of another focal length, px, that leaves the vanishing point of what runs into the picture, and the
+    way that uprights lean, where they are."""
+    depth = int(np.argmax(np.abs(frame.axes[:2, 2])))
+    ahead = frame.axes[depth] * np.sign(frame.axes[depth, 2])
+    way = np.array([*(ahead[:2] / ahead[2] * frame.focal), focal])
+    way /= np.linalg.norm(way)
+    side = np.cross(way, frame.axes[2])
+    side /= np.linalg.norm(side)
+    axes = frame.axes.copy()
+    axes[depth] = way * np.sign(frame.axes[depth, 2])
+    axes[1 - depth] = side * np.sign(side @ frame.axes[1 - depth])
+    axes[2] = np.cross(side, way) * np.sign(np.cross(side, way) @ frame.axes[2])
+    return replace(frame, focal=focal, axes=axes)
+
+
+def camera_of(frame: Frame, size: tuple[int, int]) -> Camera:
     """The camera over the world's origin."""
     projection = "parallel" if frame.make == "parallel" else "perspective"
     focal = frame.focal if projection == "perspective" else size[0] / PARALLEL_SPAN

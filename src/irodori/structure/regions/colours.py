@@ -11,15 +11,19 @@ SAME_COLOUR, SAME_BROAD = 1.8, 0.7
 """8-bit steps within which two faces have one colour; broad ones, whose means hold nothing of their borders."""
 
 
+WARM, PALE = 8, 215
+"""8-bit steps by which what is more red than blue is no sky but a wall or a ceiling, unless all its channels are paler than this."""
+
 BLUE = 18
 """8-bit steps by which a sky is more blue than red where no ceiling is."""
 
 
 def is_sky_tone(colour: np.ndarray) -> bool:
-    """Whether an 8-bit colour (3,) is light and neutral or bluish, as skies are."""
+    """Whether an 8-bit colour (3,) is light and neutral or bluish, as skies are; what is warm only where it is nearly white."""
     red, green, blue = colour
     bluish = blue >= red - 4 and blue > 90
-    return bool(min(red, green, blue) > 150 and (bluish or is_neutral(colour)))
+    neutral = is_neutral(colour) and (red - blue < WARM or min(colour) > PALE)
+    return bool(min(red, green, blue) > 150 and (bluish or neutral))
 
 
 def is_sky_blue(colour: np.ndarray) -> bool:

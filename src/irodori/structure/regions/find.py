@@ -10,7 +10,7 @@ from irodori.core.pixels.nearest import filled_from_nearest
 from irodori.core.pixels.zones import SMALLEST, flat_zones, zone_means
 from irodori.structure.regions.colours import is_neutral, is_sky_tone
 from irodori.structure.regions.drawn import drawn_regions
-from irodori.structure.regions.graded_background import background_pieces
+from irodori.structure.regions.graded_background import background_pieces, is_backdrop
 from irodori.structure.regions.grow_from_seeds import gather_planting, grow_regions
 from irodori.structure.regions.join import join_noise, join_shades
 from irodori.structure.regions.lettering import gather_lettering
@@ -64,6 +64,8 @@ def find_regions(
         planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()
         if sky:
             merged = np.where(np.isin(merged, background_pieces(encoded, merged, sky)), sky, merged)
+        elif sky := _find_backdrop(encoded, merged, lossy=noisy):
+            merged = np.where(np.isin(merged, background_pieces(encoded, merged, sky)), sky, merged)
         else:  # what is dim may be a ceiling: whether it is the sky is told by the camera, later
             sky = _find_sky(encoded, merged, dim=True)
         labels, letters, signs = gather_lettering(encoded, merged, sky)
@@ -98,6 +100,15 @@ def _compact(labels, pure, sky, *lists):
         lookup[labels], pure, int(lookup[sky]) if sky else 0,
         *([int(lookup[p]) for p in some if p < len(lookup) and lookup[p]] for some in lists),
     )  # fmt: skip
+
+
+def _find_backdrop(encoded: np.ndarray, labels: np.ndarray, *, lossy: bool) -> int:
+    """The largest zone at the top of the picture that is a viewport's graded backdrop, however deep its colour; 0 without."""
+    area = np.bincount(labels.ravel())
+    for zone in sorted(np.unique(labels[:3]).tolist(), key=lambda z: -area[z]):
+        if zone and area[zone] > LEAST_SKY * labels.size and is_backdrop(encoded, labels == zone, lossy=lossy):
+            return zone
+    return 0
 
 
 def _find_sky(encoded: np.ndarray, labels: np.ndarray, *, dim: bool = False) -> int:

@@ -12,6 +12,10 @@ LEAST_CHANGE = 10.0
 NEAR, MOSTLY = 6.0, 0.75
 """8-bit steps from the background's colour at a place, and the share of a piece that must be so near."""
 
+ROW_STEPS, IN_ROW, LOSSY = 2.0, 0.97, 7.0
+"""8-bit steps from its row's usual colour up to which a pixel is of a backdrop, in a picture that was compressed too; and the share of
+its pixels that are."""
+
 STEP = 4
 ROUNDS = 6
 
@@ -61,3 +65,16 @@ def background_pieces(encoded: np.ndarray, labels: np.ndarray, sky: int) -> np.n
         found |= more
     found[[0, sky]] = False
     return np.flatnonzero(found)
+
+
+def is_backdrop(encoded: np.ndarray, own: np.ndarray, *, lossy: bool) -> bool:
+    """Whether a place (H, W) bool of an 8-bit picture changes from top to foot and not at all from side to side, as the backdrop of a
+    viewport does and hardly any surface: neither light that falls off nor a plane seen at an angle keeps to the picture's rows."""
+    rows = np.flatnonzero(own.sum(axis=1) > 0.1 * own.shape[1])
+    if len(rows) < 0.05 * len(own):
+        return False
+    usual = np.array([np.median(encoded[y][own[y]], axis=0) for y in rows])
+    if np.ptp(usual, axis=0).max() < LEAST_CHANGE or np.abs(np.diff(usual, axis=0)).max() > LEAST_CHANGE:
+        return False
+    apart = largest_channel(np.abs(encoded[rows].astype(np.float32) - usual[:, None].astype(np.float32)))
+    return bool((apart[own[rows]] <= (LOSSY if lossy else ROW_STEPS)).mean() > IN_ROW)

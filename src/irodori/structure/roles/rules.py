@@ -9,6 +9,7 @@ import numpy as np
 from irodori.core.camera import Camera
 from irodori.core.roles import ROLES
 from irodori.structure.curves.rounds import Round
+from irodori.structure.distance.on_planes import plane_depth
 from irodori.structure.flat_views.elevation import is_elevation
 from irodori.structure.planes.choose import CARD, LEVEL, SLOPE
 from irodori.structure.regions.measure import Regions
@@ -63,20 +64,36 @@ ENCLOSED = 0.6
 """Share of a piece's border that one neighbour takes, from which it lies in that."""
 
 
+WATERY = 0.27
+"""Share of its lightest channel by which water is more blue than red."""
+
 SURELY_LAMP = 0.5
 """How likely the learned reader must find a lamp."""
+
+COVERED, HIGH_FRONT = 0.03, 4.6
+"""Share of the picture from which what faces down covers the rest, and m over the ground that no usual room's wall reaches."""
+
+STANDING, ON_FOOT = ("door",), 0.6
+"""What opens onto no water, and the share of its width with which it stands there."""
+
+BLUISH, DOUBTED, WARM_PANE, FEW_PANES = 0.06, 0.5, 0.06, 0.002
+"""Share of its lightest channel by which a pane is more blue than red; what the odds of one that is not are times, and of one that is warm,
+or not blue where others are; and the share of the picture from which others are."""
 
 BLUE_PANES = 0.6
 """Share of all panes that must be blue, for what is warmer to be none."""
 
 
 def is_outdoors(
-    regions: Regions, camera: Camera, normals: np.ndarray, eye: float, sky: int, planting: list[int], *, coloured: bool
-) -> bool:
-    """Whether a view is of the open: sky shows, or, seen from above, greenery or water lies on the ground, or the eye,
-    `eye` m over it, is higher than rooms are."""
+    regions: Regions, camera: Camera, normals: np.ndarray, distance: np.ndarray, eye: float, sky: int, planting: list[int], *,
+    coloured: bool,
+) -> bool:  # fmt: skip
+    """Whether a view is of the open: sky shows, or a front higher than rooms with nothing over it; seen from above, greenery or water
+    lies on the ground, or the eye, `eye` m over it, is higher than rooms are."""
     whole = regions.labels.size
     if sky and regions.area[sky] > 0.01 * whole:
+        return True
+    if not _is_covered(regions, normals) and _reaches_high(regions, camera, normals, distance, eye):
         return True
     above = camera.rotation[2, 2] < DOWNWARD
     if above and eye > HIGHEST_ROOM:
@@ -86,6 +103,27 @@ def is_outdoors(
     level = np.flatnonzero(normals[:, 2] > 0.95)
     alive = [region for region in level.tolist() if any(_tone(regions.colour[region])[:2])]
     return regions.area[[*alive, *planting]].sum() > 0.05 * whole
+
+
+def _is_covered(regions: Regions, normals: np.ndarray) -> bool:
+    """Whether anything that faces down, a ceiling or its slopes, takes a part of the picture worth telling."""
+    return bool(regions.area[1:][normals[1 : len(regions.area), 2] < -0.3].sum() > COVERED * regions.labels.size)
+
+
+def _reaches_high(regions: Regions, camera: Camera, normals: np.ndarray, distance: np.ndarray, eye: float) -> bool:
+    """Whether upright faces that leave the picture at its top are there higher over the ground than rooms are."""
+    at_top = np.unique(regions.labels[:3])
+    at_top = at_top[
+        (at_top > 0) & (np.abs(normals[at_top, 2]) < 0.3) & (regions.area[at_top] > LARGE * regions.labels.size)
+    ]
+    high = 0
+    for region in at_top.tolist():
+        x = np.flatnonzero((regions.labels[:3] == region).any(axis=0)) + 0.5
+        y = np.full(len(x), 0.5)
+        far = plane_depth(camera, normals[region], distance[region], x, y)
+        _, ways = camera.rays(x, y)
+        high += int((far * ways[:, 2] + eye > HIGH_FRONT).sum())
+    return high > 0.5 * regions.labels.shape[1]
 
 
 def guess_roles(
@@ -109,6 +147,8 @@ def guess_roles(
             roles[region], sure[region] = "planting", 0.8
         else:
             tone = _tone(regions.colour[region]) if coloured else (False, False, 1.0)
+            if kinds[region] == LEVEL and tone[0]:
+                tone = (is_water_blue(regions.colour[region]), *tone[1:])
             curve = rounds.get(region)
             large = regions.area[region] > LARGE * regions.labels.size
             roles[region], sure[region] = _role(
@@ -126,6 +166,7 @@ def guess_roles(
     if coloured:
         _green_doors(roles, sure, regions)
         _one_floor(roles, sure, regions, normals, distance)
+        _walked_on(roles, sure, regions)
     return roles, sure
 
 
@@ -153,6 +194,16 @@ def _green_doors(roles: list[str], sure: np.ndarray, regions: Regions) -> None:
             roles[region], sure[region] = "door", 0.45
 
 
+def _walked_on(roles: list[str], sure: np.ndarray, regions: Regions) -> None:
+    """What doors open onto is no water, whatever its colour."""
+    upper, lower, along = regions.stacked
+    for region in [r for r, role in enumerate(roles) if role == "water"]:
+        on = (lower == region) & np.array([roles[r] in STANDING for r in upper], bool)
+        wide = regions.box[upper[on], 2] - regions.box[upper[on], 0]
+        if (along[on] > ON_FOOT * np.maximum(wide, 1)).any():
+            roles[region], sure[region] = "paving", 0.4
+
+
 def _one_floor(roles: list[str], sure: np.ndarray, regions: Regions, normals: np.ndarray, distance: np.ndarray) -> None:
     """Pieces of the ground that what stands before it parts, of its colour and level, are what its largest one is."""
     level = (normals[:, 2] > 0.95) & (regions.area > 0)
@@ -175,6 +226,14 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
     likely[likely[:, ROLES.index("lamp")] < SURELY_LAMP, ROLES.index("lamp")] = 0
     if evidence.coloured:
         red, _, blue = evidence.regions.colour.T
+        watery = np.array([is_water_blue(colour) for colour in evidence.regions.colour])
+        likely[~watery, ROLES.index("water")] = 0
+        # Panes are bluish nearly always, and a wall or a cupboard of glass spoils more than a pane that is a wall.
+        tint = (blue - red) / np.maximum(evidence.regions.colour.max(axis=1), 1)
+        told = (tint > BLUISH) & (likely.argmax(axis=1) == ROLES.index("glazing"))
+        shown = evidence.regions.area[told].sum() > FEW_PANES * evidence.regions.labels.size
+        likely[tint <= BLUISH, ROLES.index("glazing")] *= WARM_PANE if shown else DOUBTED
+        likely[tint < -BLUISH / 2, ROLES.index("glazing")] *= WARM_PANE
         # Where panes are blue, warm surfaces are none.
         panes = evidence.regions.area * (likely.argmax(axis=1) == ROLES.index("glazing"))
         if panes[blue > red].sum() > BLUE_PANES * panes.sum():
@@ -203,7 +262,7 @@ def role_of_plane(normal: np.ndarray, height: float, colour: np.ndarray) -> str:
     if normal[2] > 0.95:
         if height > 2.4:
             return "roof"
-        return "water" if blue else "lawn" if green else "paving"
+        return "water" if blue and is_water_blue(colour) else "lawn" if green else "paving"
     if normal[2] < -0.3:
         return "soffit"
     if normal[2] > 0.2:
@@ -211,6 +270,11 @@ def role_of_plane(normal: np.ndarray, height: float, colour: np.ndarray) -> str:
     if blue and lightness > 0.25:
         return "glazing"
     return "planting" if green else "wall"
+
+
+def is_water_blue(colour: np.ndarray) -> bool:
+    """Whether an 8-bit colour (3,) is so blue that a level surface of it is water: slates and asphalt are a little blue, too."""
+    return bool(colour[2] - colour[0] > WATERY * max(colour.max(), 1) and colour[1] > colour[0])
 
 
 def _tone(colour: np.ndarray) -> tuple[bool, bool, float]:

@@ -12,6 +12,7 @@ from irodori.structure.background.sky import empty_sky
 from irodori.structure.corrections.apply import correct_regions, corrected_sky
 from irodori.structure.regions.drawn import bridges
 from irodori.structure.regions.find import find_drawn_regions, find_regions
+from irodori.structure.regions.graded_background import is_backdrop
 from irodori.structure.regions.measure import Regions, measure_regions
 from irodori.structure.stages.page import Page
 
@@ -27,7 +28,8 @@ class Areas:
     pure
         (H, W) bool: pixels that show their area's own colour.
     sky
-        The area that looks like sky, 0 for none; `settled`: the user or the capture's transparency says so.
+        The area that looks like sky, 0 for none; `settled`: the user or the capture's transparency says so, or
+        it is a viewport's backdrop beyond doubt.
     planting, signs
         Areas that are planting, and plates with lettering.
     """
@@ -46,7 +48,12 @@ def find_areas(page: Page, given: Corrections) -> Areas:
     emptied, sky, empty = empty_sky(found, looks_like_sky, page.capture.alpha)
     corrected = correct_regions(emptied, given.surface)
     labels, sky, said = corrected_sky(corrected, sky, given.surface)
-    return Areas(labels, pure, sky, said or (empty and sky > 0), tuple(planting), tuple(signs))
+    settled = said or (empty and sky > 0)
+    if given.camera.scene:
+        settled = said or (given.camera.scene == "outdoors" and sky > 0)
+    if sky and not settled and page.traits.shades_tell_curves:
+        settled = is_backdrop(page.encoded, labels == sky, lossy=page.capture.lossy)
+    return Areas(labels, pure, sky, settled, tuple(planting), tuple(signs))
 
 
 def _by_kind(page: Page):

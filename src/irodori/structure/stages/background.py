@@ -8,7 +8,7 @@ import numpy as np
 
 from irodori.core.corrections import Corrections
 from irodori.structure.background.crowns_and_hills import drawn_crowns, drawn_hills, green_crowns, green_hills
-from irodori.structure.background.sky import more_sky, rest_of_dim_sky, tell_sky
+from irodori.structure.background.sky import is_overhead, more_sky, rest_of_dim_sky, same_sky, sky_elsewhere, tell_sky
 from irodori.structure.camera.line_directions import Families, find_families
 from irodori.structure.corrections.apply import turned_by_hand
 from irodori.structure.curves.faceted_balls import find_balls
@@ -74,7 +74,7 @@ def tell_background(page: Page, areas: Areas, view: View, given: Corrections) ->
     colour = colours_of(page, areas.labels, areas.pure)
     first = measure_regions(areas.labels, colour)
     first_sides = line_sides(areas.labels, page.segments)
-    sky = _tell_sky(page, areas, view, first, first_sides)
+    sky = _tell_sky(page, areas, view, first, first_sides, indoors=given.camera.scene == "room")
     rest = _rest_of_sky(page, areas, view, sky, first, first_sides)
     labels = np.where(np.isin(areas.labels, rest), sky.region, areas.labels) if rest else areas.labels
     regions, sides = (
@@ -83,7 +83,9 @@ def tell_background(page: Page, areas: Areas, view: View, given: Corrections) ->
     return _things(page, areas, view, given, sky, *_with_balls(page, areas, sky, regions, sides))
 
 
-def _tell_sky(page: Page, areas: Areas, view: View, regions: Regions, sides: np.ndarray) -> Sky:
+def _tell_sky(
+    page: Page, areas: Areas, view: View, regions: Regions, sides: np.ndarray, *, indoors: bool
+) -> Sky:  # fmt: skip
     camera, by_hand = view.camera, page.traits.by_hand
     families = find_families(page.segments, camera, view.frame.label, by_hand=by_hand)
     region, ceiling, ground = areas.sky, 0, 0
@@ -91,6 +93,10 @@ def _tell_sky(page: Page, areas: Areas, view: View, regions: Regions, sides: np.
         region, ceiling, ground = tell_sky(
             areas.sky, regions, camera, page.segments, sides, families, drawn=page.traits.drawn
         )
+        if indoors:
+            region, ceiling = 0, ceiling or (areas.sky if is_overhead(areas.sky, regions, camera) else 0)
+        if not region and not ground and not indoors and page.traits.shades_tell_curves:
+            region = sky_elsewhere(regions, camera, page.segments, sides, families)
     if not region and camera.rotation[2, 2] > FROM_HIGH_UP:
         indoors = find_families(page.segments, camera, view.frame.label, by_hand=by_hand, indoors=True)
         return Sky(region, ceiling, ground, indoors)
@@ -104,6 +110,8 @@ def _rest_of_sky(
     if not sky.region or areas.settled:
         return []
     if page.traits.coloured:
+        if sky.region != areas.sky:
+            return same_sky(sky.region, regions, view.camera)
         return rest_of_dim_sky(sky.region, regions, page.encoded)
     return more_sky(sky.region, regions, view.camera, page.segments, sides, sky.families)
 

@@ -80,9 +80,10 @@ def tell_roles(
     """What each region is, and how sure that is, (R,); `ground`: regions that are ground whatever else speaks."""
     told, sky = elements.told, elements.sky
     regions, coloured = told.background.regions, told.page.traits.coloured
-    outdoors = is_outdoors(
-        regions, camera, planes.normal, float(distance[anchor]), sky, elements.planting, coloured=coloured
-    )
+    said = told.given.camera.scene
+    outdoors = said == "outdoors" if said else is_outdoors(
+        regions, camera, planes.normal, distance, float(distance[anchor]), sky, elements.planting, coloured=coloured,
+    )  # fmt: skip
     roles, sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=elements.planting, rounds=elements.rounds,
         anchor=anchor, outdoors=outdoors, coloured=coloured, learned=told.learned,
