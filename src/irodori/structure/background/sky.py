@@ -197,7 +197,7 @@ def is_open_sky(
     height, width = regions.labels.shape
     own = regions.labels == region if drawn else _from_the_top(regions.labels == region)
     dim = not drawn and not is_sky_tone(regions.colour[region])
-    if own[-1].any() and not (own[:, 0].any() and own[:, -1].any()):
+    if not drawn and own[-1].any() and not (own[:, 0].any() and own[:, -1].any()):
         return False  # what reaches the picture's foot is no sky, unless all stands before nothing
     if dim and _meets_corners(region, own, regions, segments, families):
         return False

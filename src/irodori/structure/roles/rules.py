@@ -9,7 +9,6 @@ import numpy as np
 from irodori.core.camera import Camera
 from irodori.core.roles import ROLES
 from irodori.structure.curves.rounds import Round
-from irodori.structure.distance.on_planes import plane_depth
 from irodori.structure.flat_views.elevation import is_elevation
 from irodori.structure.planes.choose import CARD, LEVEL, SLOPE
 from irodori.structure.regions.measure import Regions
@@ -70,9 +69,6 @@ WATERY = 0.27
 SURELY_LAMP = 0.5
 """How likely the learned reader must find a lamp."""
 
-COVERED, HIGH_FRONT = 0.03, 4.6
-"""Share of the picture from which what faces down covers the rest, and m over the ground that no usual room's wall reaches."""
-
 STANDING, ON_FOOT = ("door",), 0.6
 """What opens onto no water, and the share of its width with which it stands there."""
 
@@ -85,15 +81,12 @@ BLUE_PANES = 0.6
 
 
 def is_outdoors(
-    regions: Regions, camera: Camera, normals: np.ndarray, distance: np.ndarray, eye: float, sky: int, planting: list[int], *,
-    coloured: bool,
-) -> bool:  # fmt: skip
-    """Whether a view is of the open: sky shows, or a front higher than rooms with nothing over it; seen from above, greenery or water
-    lies on the ground, or the eye, `eye` m over it, is higher than rooms are."""
+    regions: Regions, camera: Camera, normals: np.ndarray, eye: float, sky: int, planting: list[int], *, coloured: bool
+) -> bool:
+    """Whether a view is of the open: sky shows, or, seen from above, greenery or water lies on the ground, or the eye,
+    `eye` m over it, is higher than rooms are."""
     whole = regions.labels.size
     if sky and regions.area[sky] > 0.01 * whole:
-        return True
-    if not _is_covered(regions, normals) and _reaches_high(regions, camera, normals, distance, eye):
         return True
     above = camera.rotation[2, 2] < DOWNWARD
     if above and eye > HIGHEST_ROOM:
@@ -103,27 +96,6 @@ def is_outdoors(
     level = np.flatnonzero(normals[:, 2] > 0.95)
     alive = [region for region in level.tolist() if any(_tone(regions.colour[region])[:2])]
     return regions.area[[*alive, *planting]].sum() > 0.05 * whole
-
-
-def _is_covered(regions: Regions, normals: np.ndarray) -> bool:
-    """Whether anything that faces down, a ceiling or its slopes, takes a part of the picture worth telling."""
-    return bool(regions.area[1:][normals[1 : len(regions.area), 2] < -0.3].sum() > COVERED * regions.labels.size)
-
-
-def _reaches_high(regions: Regions, camera: Camera, normals: np.ndarray, distance: np.ndarray, eye: float) -> bool:
-    """Whether upright faces that leave the picture at its top are there higher over the ground than rooms are."""
-    at_top = np.unique(regions.labels[:3])
-    at_top = at_top[
-        (at_top > 0) & (np.abs(normals[at_top, 2]) < 0.3) & (regions.area[at_top] > LARGE * regions.labels.size)
-    ]
-    high = 0
-    for region in at_top.tolist():
-        x = np.flatnonzero((regions.labels[:3] == region).any(axis=0)) + 0.5
-        y = np.full(len(x), 0.5)
-        far = plane_depth(camera, normals[region], distance[region], x, y)
-        _, ways = camera.rays(x, y)
-        high += int((far * ways[:, 2] + eye > HIGH_FRONT).sum())
-    return high > 0.5 * regions.labels.shape[1]
 
 
 def guess_roles(

@@ -82,7 +82,7 @@ def tell_roles(
     regions, coloured = told.background.regions, told.page.traits.coloured
     said = told.given.camera.scene
     outdoors = said == "outdoors" if said else is_outdoors(
-        regions, camera, planes.normal, distance, float(distance[anchor]), sky, elements.planting, coloured=coloured,
+        regions, camera, planes.normal, float(distance[anchor]), sky, elements.planting, coloured=coloured,
     )  # fmt: skip
     roles, sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=elements.planting, rounds=elements.rounds,
