@@ -53,7 +53,7 @@ def test_a_front_s_windows_or_doors_give_its_scale(street_front):
     structure, _ = street_front
     assert structure.camera.projection == "parallel"
     assert structure.camera.focal == pytest.approx(SQUARE_ON.focal, rel=0.3)
-    assert not any("plan" in note for note in structure.notes)
+    assert not any("a plan" in note for note in structure.notes)
 
 
 def test_what_stands_before_a_front_and_behind_it_is_set_there(street_front):
@@ -77,7 +77,7 @@ def test_a_front_that_is_all_strips_is_no_plan(tmp_path):
         *((PANE, shapes.box((x, -0.05, 0.9), (x + 1.5, 0, 2.4))) for x in (-4.6, -2.4, 1.0, 3.2)),
     ]
     structure = read(tmp_path, paint(parts, SQUARE_ON)[0])
-    assert not any("plan" in note for note in structure.notes)
+    assert not any("a plan" in note for note in structure.notes)
     assert np.allclose(structure.normal[at(SQUARE_ON, 0.6, 0, 2.9)], [0, -1, 0], atol=0.01)
 
 

@@ -59,7 +59,7 @@ def plan(tmp_path_factory):
 
 def test_a_plan_is_told_from_an_elevation_and_said(plan):
     read, _, _ = plan
-    assert any("plan" in note for note in read.notes)
+    assert any("a plan" in note for note in read.notes)
     assert read.camera.projection == "parallel"
     assert read.camera.rotation[2] == pytest.approx([0, 0, -1])
     assert (read.normal[read.regions > 0][:, 2] > 0.99).all()
@@ -90,7 +90,7 @@ def test_heights_and_scale_of_a_plan(plan):
 
 def test_a_shaded_plan_is_read_too(tmp_path):
     read, _, camera = read_plan(tmp_path, line=False)
-    assert any("plan" in note for note in read.notes)
+    assert any("a plan" in note for note in read.notes)
     assert role_at(read, camera, 0.15, 3) == "wall" and role_at(read, camera, 7, 2) == "floor"
 
 
@@ -112,11 +112,11 @@ def test_walls_of_a_plan_stand_on_the_ground(plan):
 
 def test_the_word_view_settles_it(tmp_path):
     read, _, _ = read_plan(tmp_path, words='[camera]\nview = "elevation"\n')
-    assert not any("plan" in note for note in read.notes)
+    assert not any("a plan" in note for note in read.notes)
     assert np.abs(read.normal[read.regions > 0][:, 2]).mean() < 0.5
     shed = [ROOMS[0], (WALL, shapes.box((2, 1, 0), (7, 5, CUT)))]  # a roof plan has no walls to tell it by
     plain, _, _ = read_plan(tmp_path, parts=shed, words="\n")
-    assert not any("plan" in note for note in plain.notes)
+    assert not any("a plan" in note for note in plain.notes)
 
 
 def test_a_word_that_is_no_view_is_refused(tmp_path):
@@ -136,7 +136,7 @@ def test_an_elevation_is_no_plan(tmp_path):
     picture, _, _ = paint(house, camera, line=True)
     write_image(tmp_path / "front.png", picture)
     read = iro.read_structure(iro.open_capture(tmp_path / "front.png"), cache=False)
-    assert not any("plan" in note for note in read.notes)
+    assert not any("a plan" in note for note in read.notes)
     assert "wall" in set(read.surfaces.role)
 
 

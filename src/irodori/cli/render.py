@@ -87,7 +87,7 @@ def check_output(values: Values, look: str) -> None:
         raise OutputError(
             f"A photographic picture has no strokes to write as '{suffix}'; give a drawn look, such as --look 'pen and ink'"
         )
-    if values.kept("print_size") and is_photographic(read_look(look)):
+    if values.kept("print size") and is_photographic(read_look(look)):
         raise OutputError("Only drawings are drawn anew for a print; give a drawn look, or a larger --width")
     bits = values["bits"]
     if values.was_told("bits") or values["out"]:

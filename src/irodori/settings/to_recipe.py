@@ -110,9 +110,10 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
     if any(_wins(values, name) and values[name] for name in ("brief", "avoid")):
         # What it comes to is told by the structure, when that is known.
         recipe = recipe.but(brief=BriefChoice(text=values["brief"] or "", avoid=values["avoid"] or ""))
-    for name in ("bits", "print_size"):
+    for name in ("bits", "print size"):
         if _wins(values, name) and values[name] is not None:
-            recipe = recipe.but(output=recipe.output.model_copy(update={name: values.kept(name)}))
+            update = {name.replace(" ", "_"): values.kept(name)}
+            recipe = recipe.but(output=recipe.output.model_copy(update=update))
     if _wins(values, "light") and values["light"] is not None:
         recipe = recipe.but(light=LightChoice(name=light_at(values["light"], values.kept("place"))))
     if _wins(values, "lamps") and values["lamps"] is not None:

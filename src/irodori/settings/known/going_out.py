@@ -62,7 +62,7 @@ setting(
 )  # fmt: skip
 setting("bits", int, "output", "8, or 16 for PNG and TIFF.", default=8, path="output.bits", read=_bits, in_file=True)
 setting(
-    "print_size", str, "output", "Draw a drawn look anew for a print: 'A1', 'A2, 200 dpi', '600 x 400 mm'.", path="output.print_size",
+    "print size", str, "output", "Draw a drawn look anew for a print: 'A1', 'A2, 200 dpi', '600 x 400 mm'.", path="output.print_size",
     metavar="TEXT", read=_print_size, in_file=True,
 )  # fmt: skip
 setting(
