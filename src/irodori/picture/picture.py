@@ -336,22 +336,20 @@ class Picture:
                 raise OutputError("Layers of light have no size of a print; write the drawing as a picture")
             late.do("save picture layers", self, path, recipe)
             return Path(path)
+        size = read_print_size(print_size) if print_size else None
         if check_suffix(path) in VECTORS:
-            self._save_vectors(path, recipe, read_print_size(print_size) if print_size else None)
+            self._save_vectors(path, recipe, size)
             return Path(path)
-        if print_size:
-            size = read_print_size(print_size)
-            drawn = self._printed(size.factor(self.size))
-            write_image(
-                path,
-                np.rint(drawn * (255 if bits == 8 else 65535)).astype(f"u{bits // 8}"),
-                recipe=recipe,
-                dpi=size.dpi,
-            )
-            return Path(path)
-        encoded = self.developed if bits == 8 else np.rint(self.encoded * 65535).astype(np.uint16)
-        write_image(path, encoded, recipe=recipe)
+        shown = self.encoded if size is None else self._printed(size.factor(self.size))
+        encoded = np.rint(shown * (255 if bits == 8 else 65535)).astype(f"u{bits // 8}")
+        write_image(path, encoded, recipe=recipe, dpi=size.dpi if size else None)
         return Path(path)
+
+    @property
+    def _is_drawing_alone(self) -> bool:
+        """Whether `drawing` is all there is to see."""
+        unchanged = self.lens.is_plain and self._over is None and self._before is None
+        return unchanged and self.is_drawn and not read_look(self.recipe.look).keep
 
     def _printed(self, factor: float) -> np.ndarray:
         """The drawing `factor` times as large, (H, W, 3) float32 encoded. Raises OutputError where it is not a drawing alone."""
@@ -359,7 +357,7 @@ class Picture:
             raise OutputError(
                 "Only drawings are drawn anew for a print, with nothing kept photographic; give a drawn look, or a larger width"
             )
-        if not self.lens.is_plain or self._over is not None or self._before is not None:
+        if not self._is_drawing_alone:
             raise OutputError(
                 "A drawing that was changed after it was drawn cannot be drawn anew for a print; print it as it is"
             )
@@ -374,14 +372,7 @@ class Picture:
     def unhatched(self) -> np.ndarray | None:
         """The picture without the strokes that fill areas, (H, W, 3) float32 encoded; None where there are none, or it is seen
         through a lens or changed since: among strokes the place of an edge cannot be told."""
-        if not self.lens.is_plain or self._over is not None or self._before is not None:
-            return None
-        choice = read_look(self.recipe.look)
-        if (
-            is_photographic(choice)
-            or choice.keep
-            or not any(one.fills and len(one.paths) for one in self.drawing.layers)
-        ):
+        if not self._is_drawing_alone or not any(one.fills and len(one.paths) for one in self.drawing.layers):
             return None
         return self.drawing.without_fills().picture()
 

@@ -9,7 +9,7 @@ from irodori.core.colour import encode_srgb, luminance
 from irodori.core.roles import ROLES
 from irodori.core.sampling import chance
 from irodori.picture.buffers import Buffers
-from irodori.picture.drawing.tone import FAINT, even
+from irodori.picture.drawing.tone import FAINT, blurred_within, even, mean_of_surfaces
 from irodori.picture.film import FILMS
 
 WHITE_AT, WHITE = 0.85, 1.5
@@ -113,35 +113,24 @@ def modelled(
 def _quiet(buffers: Buffers, light: np.ndarray) -> np.ndarray:
     """Light of fragments (N, 3) without its noise: evened within what the sun reaches of a surface and what it does not, and over
     leaves as masses."""
-    import cv2
-
     fragments, (width, height) = buffers.fragments, buffers.size
     first = light[fragments.first()].reshape(height, width, 3)
     sunlit = even(buffers, buffers.sun_seen, 2 * buffers.scale) > 0.5
     smooth = even(buffers, first, EVENED * buffers.scale, within=buffers.region * 2 + sunlit)
     leafy = buffers.loose[buffers.region]
     if leafy.any():
-        share = leafy.astype(np.float32)
         sigma = LEAVES * buffers.scale
-        near = cv2.GaussianBlur(share, (0, 0), sigma)[..., None]
-        smooth = np.where(
-            leafy[..., None], cv2.GaussianBlur(first * share[..., None], (0, 0), sigma) / np.maximum(near, 1e-3), smooth
-        )
+        smooth = np.where(leafy[..., None], blurred_within(first, leafy, sigma, sigma), smooth)
     own = fragments.region == buffers.region.ravel()[fragments.pixel]
     return np.where(own[:, None], smooth.reshape(-1, 3)[fragments.pixel], light)
 
 
 def _lit_from_behind(buffers: Buffers) -> np.ndarray:
     """(S,) bool by surface id: panes that are brighter than most of the picture, as windows are from within."""
-    grey = luminance(buffers.photograph).ravel()
-    number = buffers.region.ravel()
-    surfaces = number > 0
-    if not surfaces.any():
-        return np.zeros(len(buffers.role_of), bool)
-    count = np.bincount(number, minlength=len(buffers.role_of))
-    mean = np.bincount(number, grey, len(count)) / np.maximum(count, 1)
-    panes = np.pad(buffers.panes, (0, len(count) - len(buffers.panes)))
-    opaque = surfaces & ~panes[number]
+    grey = luminance(buffers.photograph)
+    mean = mean_of_surfaces(buffers, grey)
+    panes = np.pad(buffers.panes, (0, len(mean) - len(buffers.panes)))
+    opaque = (buffers.region > 0) & ~panes[buffers.region]
     return panes & (mean > (np.quantile(grey[opaque], 0.7) if opaque.any() else 1.0))
 
 

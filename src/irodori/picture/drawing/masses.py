@@ -10,7 +10,7 @@ from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.maquette import noise_at, places
 from irodori.picture.drawing.nature import Nature
-from irodori.picture.drawing.tone import even, in_shade
+from irodori.picture.drawing.tone import blurred_within, even, in_shade
 
 IN_PANES = 0.10
 """Difference in encoded colour that stays an edge in what is seen through glazing."""
@@ -62,9 +62,7 @@ def painted_colours(
     """
     photo = buffers.photograph
     scale = buffers.scale
-    out = even(buffers, photo, reach * scale, within=areas)
-    if flatness:
-        out += flatness * (_means(out, areas, buffers.border_cover < 0.01) - out)
+    out = _flattened(buffers, photo, areas, reach, flatness)
     panes = buffers.panes[buffers.region] & (buffers.region > 0)
     if panes.any() and reach > 1:
         seen = cv2.bilateralFilter(photo, int(7 * scale) | 1, IN_PANES, 3.0 * scale)
@@ -72,7 +70,7 @@ def painted_colours(
     leafy = buffers.loose[buffers.region]
     if leafy.any():
         out = np.where(
-            leafy[..., None], stepped(_blurred_within(photo, leafy, leaves * scale, leaves * scale), leafy, steps), out
+            leafy[..., None], stepped(blurred_within(photo, leafy, leaves * scale, leaves * scale), leafy, steps), out
         )
     wet = buffers.role == ROLES.index("water")
     if wet.any():
@@ -85,13 +83,22 @@ def painted_colours(
 
 def painted_tone(buffers: Buffers, dark: np.ndarray, areas: np.ndarray, *, flatness: float = 1.0) -> np.ndarray:
     """Darkness (H, W) as flat tones: of areas as in `painted_colours`, of leaves as masses."""
-    out = even(buffers, dark, 8 * buffers.scale, within=areas)[..., None]
-    out = (out + flatness * (_means(out, areas, buffers.border_cover < 0.01) - out))[..., 0]
+    out = _flattened(buffers, dark[..., None], areas, 8.0, flatness)[..., 0]
     leafy, wet = buffers.loose[buffers.region], buffers.role == ROLES.index("water")
     if leafy.any():
         sigma = 3.0 * buffers.scale
-        out = np.where(leafy, _blurred_within(dark, leafy, sigma, sigma), out)
+        out = np.where(leafy, blurred_within(dark, leafy, sigma, sigma), out)
     return np.where(wet, dark, out)
+
+
+def _flattened(
+    buffers: Buffers, values: np.ndarray, areas: np.ndarray, reach: float, flatness: float
+) -> np.ndarray:  # fmt: skip
+    """Values (H, W, C) evened within each area over `reach` px of a picture 1280 wide, and then brought towards its mean."""
+    out = even(buffers, values, reach * buffers.scale, within=areas)
+    if flatness:
+        out += flatness * (_means(out, areas, buffers.border_cover < 0.01) - out)
+    return out
 
 
 def _means(values: np.ndarray, areas: np.ndarray, told: np.ndarray) -> np.ndarray:
@@ -103,16 +110,6 @@ def _means(values: np.ndarray, areas: np.ndarray, told: np.ndarray) -> np.ndarra
     mean = [np.bincount(number, weight * values[..., k].ravel(), len(count)) / total for k in range(values.shape[2])]
     out = np.stack(mean, axis=-1).astype(np.float32)[number].reshape(values.shape)
     return np.where((count < FEWEST)[number].reshape(areas.shape)[..., None], values, out)
-
-
-def _blurred_within(values: np.ndarray, place: np.ndarray, across: float, down: float) -> np.ndarray:
-    """Values (H, W, C) blurred over what lies in a place (H, W) bool alone."""
-    share = place.astype(np.float32)
-    near = cv2.GaussianBlur(share, (0, 0), sigmaX=across, sigmaY=down)
-    own = cv2.GaussianBlur(
-        values * (share[..., None] if values.ndim > 2 else share), (0, 0), sigmaX=across, sigmaY=down
-    )
-    return own / np.maximum(near[..., None] if values.ndim > 2 else near, 1e-3)
 
 
 def stepped(colours: np.ndarray, place: np.ndarray, steps: int) -> np.ndarray:
@@ -136,7 +133,7 @@ def bent_by_waves(buffers: Buffers, values: np.ndarray, wet: np.ndarray) -> np.n
     The waves lie on the water, in metres, so they stay there from view to view and grow finer farther off.
     """
     scale = buffers.scale
-    calm = _blurred_within(values, wet, MIRRORED[0] * scale, MIRRORED[1] * scale)
+    calm = blurred_within(values, wet, MIRRORED[0] * scale, MIRRORED[1] * scale)
     inside = np.flatnonzero(wet)
     # Rows of waves by the logarithm of their distance: as high in the picture as they are long, wherever they are.
     lateral = (places(buffers, inside) - buffers.structure.camera.position) @ buffers.structure.camera.rotation[0]

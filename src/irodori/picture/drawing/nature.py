@@ -12,6 +12,7 @@ from irodori.core.roles import ROLES
 from irodori.picture.buffers import Buffers
 from irodori.picture.drawing.paths import FOLIAGE, SKY, WATER, Paths, joined
 from irodori.picture.drawing.ruled import ruled, scallops, ticks
+from irodori.picture.drawing.tone import blurred_within
 
 MASS = 1.5
 """px, in a picture 1280 wide, over which leaves are one mass."""
@@ -72,15 +73,11 @@ class Nature:
 
     def foliage(self, pen: float, *, seed: int = 0) -> list[Paths]:
         """Outlines of the masses of leaves, of their dark parts, and shading."""
-        import cv2
-
         mass = self.leaves > 0.45
         if mass.sum() < 40 * self.scale**2:
             return []
         size = self._leaf_size
-        soft = cv2.GaussianBlur(np.where(mass, self.dark, 0), (0, 0), 2.2 * self.scale) / np.maximum(
-            cv2.GaussianBlur(mass.astype(np.float32), (0, 0), 2.2 * self.scale), 1e-3
-        )
+        soft = blurred_within(self.dark, mass, 2.2 * self.scale, 2.2 * self.scale)
         least = 60 * self.scale**2
         out = [scallops(mass.astype(np.float32), size, 0.85 * pen, FOLIAGE, least=least, seed=seed)]
         inner = soft[mass]

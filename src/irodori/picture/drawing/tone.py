@@ -100,6 +100,18 @@ def even(buffers: Buffers, values: np.ndarray, reach: float, *, within: np.ndarr
     return out[..., 0] if values.ndim == 2 else out
 
 
+def blurred_within(values: np.ndarray, place: np.ndarray, across: float, down: float) -> np.ndarray:
+    """Values (H, W) or (H, W, C) blurred over what lies in a place (H, W) bool alone, by sigmas in px."""
+    import cv2
+
+    share = place.astype(np.float32)
+    near = cv2.GaussianBlur(share, (0, 0), sigmaX=across, sigmaY=down)
+    own = cv2.GaussianBlur(
+        values * (share[..., None] if values.ndim > 2 else share), (0, 0), sigmaX=across, sigmaY=down
+    )
+    return own / np.maximum(near[..., None] if values.ndim > 2 else near, 1e-3)
+
+
 @njit(cache=True, nogil=True)
 def _along(values, told, areas, reach):
     """Means, weighed by `told`, over up to `reach` pixels to each side in a row, within runs of one area."""
@@ -131,21 +143,22 @@ def in_shade(buffers: Buffers, dark: np.ndarray, *, by_tone: bool = True) -> np.
     sunlit = even(buffers, buffers.sun_seen, 2 * buffers.scale)
     surfaces = buffers.region > 0
     glazed = buffers.panes[buffers.region] & surfaces
+    usual = mean_of_surfaces(buffers, dark)[buffers.region].astype(np.float32)
     water = buffers.role == ROLES.index("water")
     if float((sunlit[surfaces] > 0.5).mean() if surfaces.any() else 0) < LEAST_SUN:
         broad = even(buffers, dark, 60 * buffers.scale)
         near = even(buffers, dark, 6 * buffers.scale)
-        shade = ((_usual(buffers, dark) > SHADE) | (near > broad + IN_CORNERS)) & (sunlit < 0.5) & ~glazed & by_tone
+        shade = ((usual > SHADE) | (near > broad + IN_CORNERS)) & (sunlit < 0.5) & ~glazed & by_tone
     else:
         shade = (surfaces & (sunlit < 0.5)) | (dark > DARK_ITSELF)
     # What is brighter behind glazing than here is light.
-    glazed &= _usual(buffers, dark) > DARK_PANE
+    glazed &= usual > DARK_PANE
     written = buffers.role == ROLES.index("sign")
     return np.where(water, dark > DARK_ITSELF, (shade | glazed) & ~written)
 
 
-def _usual(buffers: Buffers, values: np.ndarray) -> np.ndarray:
-    """The mean over the surface that fills most of each pixel, (H, W)."""
+def mean_of_surfaces(buffers: Buffers, values: np.ndarray) -> np.ndarray:
+    """The mean of values (H, W) over the pixels that each surface fills most of, (S,) by its id, 0 where it fills none."""
     number = buffers.region.ravel()
-    count = np.maximum(np.bincount(number), 1)
-    return (np.bincount(number, values.ravel()) / count)[buffers.region].astype(np.float32)
+    count = np.bincount(number, minlength=len(buffers.role_of))
+    return np.bincount(number, values.ravel(), len(count)) / np.maximum(count, 1)

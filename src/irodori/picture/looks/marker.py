@@ -55,13 +55,14 @@ def draw_marker(buffers: Buffers, manner: Manner) -> Sheet:
     ink = flat * (1 - SHADE * 0.5 * (shade & (dark < 0.6) & ~buffers.panes[buffers.region]))[..., None]
     ground = soft_edges(buffers, ink.astype(np.float32))
     # The sky is stroked in where it is blue; clouds are the paper.
-    sky = nature.open_sky * (1 - _stroked(buffers, nature))
+    stroked = _stroked(buffers, nature)
+    sky = nature.open_sky * (1 - stroked)
     ground = ground + sky[..., None] * (paper - ground)
     streaks = 1 + 0.03 * cloudy(buffers.size, 9, 31)
     ground = paper - (paper - ground) * np.clip(streaks, 0.7, 1.3)[..., None]
     return Sheet(
         buffers.size, tuple(paper.tolist()), np.clip(ground, 0, 1).astype(np.float32),
-        _layers(buffers, manner, nature, flat), buffers.carried,
+        _layers(buffers, manner, nature, stroked, flat), buffers.carried,
     )  # fmt: skip
 
 
@@ -84,7 +85,9 @@ def _stroked(buffers: Buffers, nature: Nature) -> np.ndarray:
     return np.clip(0.5 + (inked - 0.5) * 4, 0, 1)
 
 
-def _layers(buffers: Buffers, manner: Manner, nature: Nature, colours: np.ndarray) -> tuple[Layer, ...]:
+def _layers(
+    buffers: Buffers, manner: Manner, nature: Nature, stroked: np.ndarray, colours: np.ndarray
+) -> tuple[Layer, ...]:
     """The seams of strokes on surfaces, water and sky, leaves and outlines in ink."""
     loose = HAND.loose(manner)
     pen = HAND.pen * buffers.scale
@@ -92,7 +95,7 @@ def _layers(buffers: Buffers, manner: Manner, nature: Nature, colours: np.ndarra
     surfaces = hatched_surfaces(buffers, built(buffers))
     everywhere = np.full(buffers.region.shape, OVERLAP, np.float32)
     wet = buffers.natural[buffers.region] & ~buffers.loose[buffers.region]
-    sky = nature.open_sky * _stroked(buffers, nature) > 0.9
+    sky = nature.open_sky * stroked > 0.9
     long = 420.0 * buffers.scale
     seams = [
         hatching(buffers, surfaces, everywhere, np.radians(90.0), seam),

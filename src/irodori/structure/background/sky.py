@@ -153,10 +153,14 @@ def sky_elsewhere(regions: Regions, camera: Camera, segments: np.ndarray, sides:
 
 def same_sky(sky: int, regions: Regions, camera: Camera) -> list[int]:
     """Regions over the horizon in the very colour of a `sky` that things part."""
-    same = np.abs(regions.colour - regions.colour[sky]).max(axis=1) < SAME_COLOUR
     under = AT_HORIZON * regions.labels.shape[0]
-    alike = np.flatnonzero(same & (regions.area > 0)).tolist()
-    return [r for r in alike if r and is_overhead(r, regions, camera, under=under)]
+    return [r for r in _of_colour(sky, regions).tolist() if r and is_overhead(r, regions, camera, under=under)]
+
+
+def _of_colour(sky: int, regions: Regions) -> np.ndarray:
+    """Regions in the very colour of one."""
+    same = np.abs(regions.colour - regions.colour[sky]).max(axis=1) < SAME_COLOUR
+    return np.flatnonzero(same & (regions.area > 0))
 
 
 def rest_of_dim_sky(sky: int, regions: Regions, encoded: np.ndarray) -> list[int]:
@@ -164,8 +168,7 @@ def rest_of_dim_sky(sky: int, regions: Regions, encoded: np.ndarray) -> list[int
     where its own change of colour goes on; light ones have all of it."""
     if is_sky_tone(regions.colour[sky]):
         return []
-    same = np.abs(regions.colour - regions.colour[sky]).max(axis=1) < SAME_COLOUR
-    return sorted({*np.flatnonzero(same & (regions.area > 0)), *background_pieces(encoded, regions.labels, sky)})
+    return sorted({*_of_colour(sky, regions), *background_pieces(encoded, regions.labels, sky)})
 
 
 def _sky_beside_a_front(

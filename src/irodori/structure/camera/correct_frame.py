@@ -8,7 +8,7 @@ import numpy as np
 
 from irodori.core.corrections import CameraCorrection
 from irodori.core.errors import StructureError
-from irodori.structure.camera.estimate import PRIOR_FOCAL
+from irodori.structure.camera.estimate import usual_focal
 from irodori.structure.camera.frame import Frame
 from irodori.structure.camera.frame_candidates import frame_from_points
 
@@ -25,9 +25,7 @@ def correct_frame(frame: Frame, given: CameraCorrection, size: tuple[int, int]) 
         return frame
     middle = np.array(size) / 2
     centre = np.array(given.centre) - middle if given.centre else frame.centre
-    focal = given.focal or (
-        frame.focal if frame.make != "parallel" else PRIOR_FOCAL * float(np.sqrt(size[0] * size[1]))
-    )
+    focal = given.focal or (frame.focal if frame.make != "parallel" else usual_focal(size))
     axes = frame.axes
     if given.vanishing:
         found = frame_from_points(*(np.array(p) - middle for p in given.vanishing), centre, given.focal)

@@ -11,6 +11,7 @@ from numba import njit
 
 from irodori.structure.camera.frame import (
     FOCAL_RANGE,
+    PRIOR_SPREAD,
     Frame,
     Lines,
     cost,
@@ -31,9 +32,6 @@ from irodori.structure.camera.frame_candidates import (
 
 PRIOR_FOCAL = 0.87 * 1.6**0.5
 """Focal length over the geometric mean of the picture's sides, where the picture does not tell: windows differ in shape, lenses hardly."""
-
-PRIOR_SPREAD = 0.35
-"""Standard deviation of its logarithm."""
 
 STAYING = 0.01
 """What each radian by which a parallel view turns must gain (a residual): lines gain far more where they tell it."""
@@ -93,15 +91,20 @@ UNEXPLAINED, UNTOLD = 3.0, 0.15
 """What such a view of a front must gain where not all lines run across it or up it; and what its pitch, which no line tells."""
 
 
+def usual_focal(size: tuple[int, int]) -> float:
+    """The focal length, px, that a picture of this size is likely to have where nothing tells it."""
+    return PRIOR_FOCAL * float(np.sqrt(size[0] * size[1]))
+
+
 def estimate_frame(
-    segments: np.ndarray, size: tuple[int, int], *, prior: float | None = None, noise: float = NOISE, seed: int = 1
+    segments: np.ndarray, size: tuple[int, int], *, prior: float = PRIOR_FOCAL, noise: float = NOISE, seed: int = 1
 ) -> Frame | None:
     """Find the Manhattan frame and the camera of a picture; None when there are too few lines.
 
     `prior` is the focal length over the geometric mean of the picture's sides that is likely where the lines do not tell; `noise` (px)
     how far a segment's ends miss their line.
     """
-    prior = (prior or PRIOR_FOCAL) * np.sqrt(size[0] * size[1]) / size[0]
+    prior = prior * np.sqrt(size[0] * size[1]) / size[0]
     long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) >= SHORTEST_TELLING
     if long.sum() < 8:
         return None

@@ -23,6 +23,10 @@ that one explains."""
 Make = Literal["centred", "shifted", "parallel"]
 
 
+PRIOR_SPREAD = 0.35
+"""Standard deviation of the logarithm of a focal length that nothing tells."""
+
+
 @dataclass(frozen=True, eq=False)
 class Frame:
     """A Manhattan frame and the camera that sees it.
@@ -40,7 +44,7 @@ class Frame:
     share: float
     observed: bool
     make: Make = "centred"
-    spread: float = 0.35
+    spread: float = PRIOR_SPREAD
 
 
 @dataclass(frozen=True, eq=False)

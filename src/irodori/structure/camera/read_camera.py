@@ -11,7 +11,7 @@ from irodori.core.capture import Capture
 from irodori.core.corrections import Corrections
 from irodori.core.pixels.segments import find_segments
 from irodori.structure.camera.correct_frame import correct_frame
-from irodori.structure.camera.estimate import NOISE, PRIOR_FOCAL, estimate_frame
+from irodori.structure.camera.estimate import NOISE, estimate_frame, usual_focal
 from irodori.structure.camera.frame import Frame
 
 PARALLEL_SPAN = 24.0
@@ -19,26 +19,23 @@ PARALLEL_SPAN = 24.0
 
 
 def read_camera(
-    capture: Capture, segments: np.ndarray, given: Corrections, lens: float = PRIOR_FOCAL
+    capture: Capture, segments: np.ndarray, given: Corrections
 ) -> tuple[Camera, Frame, tuple[str, ...]]:  # fmt: skip
-    """The camera over the world's origin, the frame it was told from, and what the lines do not tell.
-
-    `lens` is the usual focal length over the geometric mean of the picture's sides.
-    """
+    """The camera over the world's origin, the frame it was told from, and what the lines do not tell."""
     notes: list[str] = []
     size = capture.size
     lines = segments
     if capture.textured is not None and capture.kind != "finished":
         # Courses and boards run with the building; a photo's clouds and ripples do not.
         lines = np.concatenate([segments, find_segments(capture.textured)])
-    frame = estimate_frame(lines, size, prior=lens, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
+    frame = estimate_frame(lines, size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
     if frame is not None:
         frame = replace(frame, label=frame.label[: len(segments)])
     if frame is None or frame.share < 0.25:
         notes.append(
             "The lines do not tell the camera; a level view of normal width is assumed: give horizon and focal"
         )
-        frame = _level_frame(segments, lens * np.sqrt(size[0] * size[1]))
+        frame = _level_frame(segments, usual_focal(size))
     elif not frame.observed and given.camera.focal is None:
         notes.append(
             "The focal length cannot be seen in this view; a normal lens is assumed: give focal, or two vanishing points"

@@ -62,9 +62,8 @@ def find_regions(
         sky = int(merged[labels == sky][0]) if sky and (labels == sky).any() else sky
         leafy = np.bincount(merged.ravel(), np.isin(labels, planting).ravel())
         planting = np.flatnonzero(leafy > 0.5 * np.maximum(np.bincount(merged.ravel()), 1)).tolist()
+        sky = sky or _find_backdrop(encoded, merged, lossy=noisy)
         if sky:
-            merged = np.where(np.isin(merged, background_pieces(encoded, merged, sky)), sky, merged)
-        elif sky := _find_backdrop(encoded, merged, lossy=noisy):
             merged = np.where(np.isin(merged, background_pieces(encoded, merged, sky)), sky, merged)
         else:  # what is dim may be a ceiling: whether it is the sky is told by the camera, later
             sky = _find_sky(encoded, merged, dim=True)

@@ -8,8 +8,8 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.corrections import Corrections
-from irodori.structure.camera.estimate import PRIOR_FOCAL, PRIOR_SPREAD
-from irodori.structure.camera.frame import Frame
+from irodori.structure.camera.estimate import PRIOR_FOCAL, usual_focal
+from irodori.structure.camera.frame import PRIOR_SPREAD, Frame
 from irodori.structure.camera.read_camera import camera_of, read_camera, through_lens
 from irodori.structure.camera.wireframes import shows_hidden_lines
 from irodori.structure.stages.page import Page
@@ -33,7 +33,7 @@ class View:
     def through(self, lens: float) -> View:
         """The same view, its lens the nearer to a usual one the less its lines tell it; what runs into the picture still runs to the same
         point."""
-        likely = PRIOR_FOCAL * float(np.sqrt(self.camera.size[0] * self.camera.size[1]))
+        likely = usual_focal(self.camera.size)
         if abs(np.log(self.frame.focal / likely)) > ODD:
             focal = likely * lens / PRIOR_FOCAL
         else:
@@ -43,9 +43,9 @@ class View:
         return replace(self, frame=frame, camera=camera_of(frame, self.camera.size))
 
 
-def read_view(page: Page, given: Corrections, lens: float = PRIOR_FOCAL) -> View:
-    """The view of a page, as the user knows it, through a `lens` as usual as lines do not tell another. Raises StructureError."""
-    camera, frame, notes = read_camera(page.capture, page.segments, given, lens)
+def read_view(page: Page, given: Corrections) -> View:
+    """The view of a page, as the user knows it. Raises StructureError."""
+    camera, frame, notes = read_camera(page.capture, page.segments, given)
     is_line_drawing = page.traits.drawn and not page.traits.by_hand
     wireframe = is_line_drawing and shows_hidden_lines(page.encoded, page.segments)
     return View(camera, frame, wireframe, (*notes, WIREFRAME) if wireframe else notes)
