@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import cv2
 import numpy as np
@@ -72,7 +73,17 @@ class Truth:
 
 
 def _poly(triangles: np.ndarray) -> vtk.vtkPolyData:
-    """Triangles with shared corners, so that edges know both their faces."""
+    """Triangles (T, 3, 3) with shared corners, so that edges know both their faces."""
+    return _welded(_corners(triangles))
+
+
+def _corners(triangles: np.ndarray) -> bytes:
+    return np.ascontiguousarray(triangles, np.float64).tobytes()
+
+
+@lru_cache(maxsize=4096)
+def _welded(corners: bytes) -> vtk.vtkPolyData:
+    triangles = np.frombuffer(corners).reshape(-1, 3, 3)
     flat = np.round(triangles.reshape(-1, 3), 6)
     points, index = np.unique(flat, axis=0, return_inverse=True)
     cells = np.column_stack([np.full(len(triangles), 3), index.reshape(-1, 3)]).astype(np.int64)
@@ -120,36 +131,14 @@ def _pixels(window: vtk.vtkRenderWindow) -> np.ndarray:
     return np.ascontiguousarray(flat.reshape(height, width, -1)[::-1, :, :3])
 
 
-def truth_of(scene: TruthScene) -> Truth:
-    """What each pixel shows, from a picture of triangle numbers."""
-    import trimesh
-
-    window, renderer = _window(scene.camera, 0)
+def truth_of(scene: TruthScene, *, surfaces: bool = True) -> Truth:
+    """What each pixel shows, from a picture of triangle numbers; without `surfaces` all that is solid is one, which is sooner told."""
     triangles = np.concatenate([p.triangles for p in scene.parts])
     part = np.repeat(np.arange(len(scene.parts)), [len(p.triangles) for p in scene.parts])
-    poly = _poly_soup(triangles)
-    number = np.arange(1, len(triangles) + 1)
-    rgb = np.stack([number & 255, (number >> 8) & 255, (number >> 16) & 255], axis=1).astype(np.uint8)
-    poly.GetCellData().SetScalars(numpy_to_vtk(rgb, deep=True))
-    mapper, actor = vtk.vtkPolyDataMapper(), vtk.vtkActor()
-    mapper.SetInputData(poly)
-    actor.SetMapper(mapper)
-    actor.GetProperty().LightingOff()
-    renderer.AddActor(actor)
-    renderer.SetBackground(0, 0, 0)
-    renderer.ResetCameraClippingRange()
-    seen = _pixels(window).astype(np.int64) @ [1, 256, 65536] - 1
+    seen = _triangles_seen(scene, triangles)
     normals = np.cross(triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0])
     normals /= np.linalg.norm(normals, axis=1, keepdims=True) + 1e-12
-    surface = np.zeros(len(triangles), int)
-    top = 0
-    for index, p in enumerate(scene.parts):
-        own = np.flatnonzero(part == index)
-        mesh = trimesh.Trimesh(**trimesh.triangles.to_kwargs(np.round(p.triangles, 6)), process=True)
-        smooth = mesh.face_adjacency_angles < np.radians(CREASE if p.smooth else 1.0)
-        groups = trimesh.graph.connected_component_labels(mesh.face_adjacency[smooth], len(own))
-        surface[own] = groups + top + 1
-        top += groups.max() + 1
+    surface = _surfaces(scene.parts, part) if surfaces else np.ones(len(triangles), int)
     named = np.array(["roof" if is_flat_roof(p) else p.role for p in scene.parts], object)[part]
     if "ceiling" not in named:
         # Out of doors the underside of what covers something is a soffit.
@@ -172,16 +161,54 @@ def truth_of(scene: TruthScene) -> Truth:
     )  # fmt: skip
 
 
+def _triangles_seen(scene: TruthScene, triangles: np.ndarray) -> np.ndarray:
+    """Number of the triangle that each pixel (H, W) shows, -1 for none."""
+    window, renderer = _window(scene.camera, 0)
+    poly = _poly_soup(triangles)
+    number = np.arange(1, len(triangles) + 1)
+    rgb = np.stack([number & 255, (number >> 8) & 255, (number >> 16) & 255], axis=1).astype(np.uint8)
+    poly.GetCellData().SetScalars(numpy_to_vtk(rgb, deep=True))
+    mapper, actor = vtk.vtkPolyDataMapper(), vtk.vtkActor()
+    mapper.SetInputData(poly)
+    actor.SetMapper(mapper)
+    actor.GetProperty().LightingOff()
+    renderer.AddActor(actor)
+    renderer.SetBackground(0, 0, 0)
+    renderer.ResetCameraClippingRange()
+    return _pixels(window).astype(np.int64) @ [1, 256, 65536] - 1
+
+
+def _surfaces(parts: list[Part], part: np.ndarray) -> np.ndarray:
+    """Number of the surface, from 1, that each triangle of a `part` (T,) is of."""
+    import trimesh
+
+    surface = np.zeros(len(part), int)
+    top = 0
+    for index, p in enumerate(parts):
+        own = np.flatnonzero(part == index)
+        mesh = trimesh.Trimesh(**trimesh.triangles.to_kwargs(np.round(p.triangles, 6)), process=True)
+        smooth = mesh.face_adjacency_angles < np.radians(CREASE if p.smooth else 1.0)
+        groups = trimesh.graph.connected_component_labels(mesh.face_adjacency[smooth], len(own))
+        surface[own] = groups + top + 1
+        top += groups.max() + 1
+    return surface
+
+
 def is_flat_roof(part: Part) -> bool:
     """Whether a slab is the roof of what is under it: nothing in a picture tells it from flat roofs that are called so."""
     return part.role == "slab" and part.name.split()[-1] in FLAT_ROOFS
 
 
+def at_size(scene: TruthScene, factor: float) -> TruthScene:
+    """The same scene in a window `factor` times as large."""
+    width, height = (max(1, round(side * factor)) for side in scene.camera.size)
+    matrix = np.diag([factor, factor, 1.0]) @ scene.camera.matrix
+    return replace(scene, camera=replace(scene.camera, matrix=matrix, size=(width, height)))
+
+
 def fine_truth(scene: TruthScene) -> Truth:
     """The same at `FINE` times the camera's size."""
-    width, height = scene.camera.size
-    matrix = np.diag([FINE, FINE, 1.0]) @ scene.camera.matrix
-    return truth_of(replace(scene, camera=replace(scene.camera, matrix=matrix, size=(width * FINE, height * FINE))))
+    return truth_of(at_size(scene, FINE))
 
 
 def _poly_soup(triangles: np.ndarray) -> vtk.vtkPolyData:
@@ -194,18 +221,23 @@ def _poly_soup(triangles: np.ndarray) -> vtk.vtkPolyData:
     return poly
 
 
-def _edges(poly: vtk.vtkPolyData, camera: Camera, smooth: bool) -> list[vtk.vtkPolyData]:
+@lru_cache(maxsize=4096)
+def _folds(corners: bytes, smooth: bool) -> vtk.vtkPolyData:
     features = vtk.vtkFeatureEdges()
-    features.SetInputData(poly)
+    features.SetInputData(_welded(corners))
     features.SetFeatureAngle(CREASE if smooth else 2.0)
     features.ManifoldEdgesOff()
     features.NonManifoldEdgesOff()
     features.ColoringOff()
     features.Update()
-    found = [features.GetOutput()]
+    return features.GetOutput()
+
+
+def _edges(triangles: np.ndarray, camera: Camera, smooth: bool) -> list[vtk.vtkPolyData]:
+    found = [_folds(_corners(triangles), smooth)]
     if smooth:
         rim = vtk.vtkPolyDataSilhouette()
-        rim.SetInputData(poly)
+        rim.SetInputData(_poly(triangles))
         view = vtk.vtkCamera()
         view.SetPosition(*camera.position)
         rim.SetCamera(view)
@@ -313,7 +345,7 @@ def draw_in(scene: TruthScene, kind: str, truth: Truth, style: Style | None) -> 
             renderer.AddActor(actor)
         if kind in ("colour", "bare") or style.edge is None:
             continue
-        for edges in _edges(poly, scene.camera, part.smooth):
+        for edges in _edges(part.triangles, scene.camera, part.smooth):
             edge, drawn = vtk.vtkPolyDataMapper(), vtk.vtkActor()
             edge.SetInputData(edges)
             edge.ScalarVisibilityOff()
@@ -434,7 +466,7 @@ def _overlays(renderer: vtk.vtkRenderer, scene: TruthScene) -> None:
     for end, colour in (((40, 0, 0.008), (0.9, 0.15, 0.15)), ((0, 40, 0.008), (0.15, 0.75, 0.15)), ((0, 0, 40), (0.15, 0.25, 0.9))):  # fmt: skip
         renderer.AddActor(_line_actor((0, 0, 0.008), end, colour, 1.5))
     chosen = _selected(scene)
-    for lines in _edges(_poly(chosen.triangles), scene.camera, chosen.smooth):
+    for lines in _edges(chosen.triangles, scene.camera, chosen.smooth):
         mapper, actor = vtk.vtkPolyDataMapper(), vtk.vtkActor()
         mapper.SetInputData(lines)
         actor.SetMapper(mapper)
@@ -477,7 +509,7 @@ def _all_edges(scene: TruthScene) -> np.ndarray:
     """All edges of a scene, (E, 2, 3) m."""
     pieces = []
     for part in scene.parts:
-        for lines in _edges(_poly(part.triangles), scene.camera, part.smooth):
+        for lines in _edges(part.triangles, scene.camera, part.smooth):
             if lines.GetNumberOfCells() == 0:
                 continue
             points = vtk_to_numpy(lines.GetPoints().GetData())

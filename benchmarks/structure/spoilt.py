@@ -33,8 +33,8 @@ def spoilt(read: Structure, truth: Truth) -> dict[str, float]:
             names[row.id] = row.role
     told = names[read.regions]
     sky, shown = truth.surface == 0, read.regions == 0
-    room = _is_room(roles)
-    alone = not room and sky.any() and not np.isin(roles, ("wall", "roof", "planting", "context")).any()
+    room = is_room(roles)
+    alone = is_alone(np.where(sky, "sky", roles), room)
     if not alone:
         # Behind a thing on its own is nothing: a ground, a wall or a sky there are all one.
         found["sky lost"] = float((sky & ~shown).mean())
@@ -58,17 +58,25 @@ def spoilt(read: Structure, truth: Truth) -> dict[str, float]:
         out["normals"] = far
     if (
         not alone
-        and room != (_is_room(told) and not shown.mean() > MOST)
+        and room != (is_room(told) and not shown.mean() > MOST)
         and room != bool((told == "ceiling").mean() > 0.005)
     ):
         out["room as outdoors" if room else "outdoors as room"] = 1.0
     return out
 
 
-def _is_room(roles: np.ndarray) -> bool:
+def is_room(roles: np.ndarray) -> bool:
+    """Whether pixels of these roles show a room."""
     return bool(
         np.isin(roles, ("ceiling",)).mean() > ROOM
         or (np.isin(roles, ("ceiling", "floor")).mean() > 2 * ROOM and not (roles == "sky").any())
+    )
+
+
+def is_alone(roles: np.ndarray, room: bool) -> bool:
+    """Whether pixels of these roles show a thing on its own, before nothing."""
+    return (
+        not room and bool((roles == "sky").any()) and not np.isin(roles, ("wall", "roof", "planting", "context")).any()
     )
 
 

@@ -39,22 +39,20 @@ def style_of(scene: TruthScene, kind: str) -> Style:
     )
     if kind == "styled line" and edge is None:
         edge = (0.0, 0.0, 0.0)
-    return Style(
+    style = Style(
         edge=edge, width=float(pick(1.0, 1.6, 2.2, 3.0, p=(0.45, 0.25, 0.2, 0.1))), background=background,
         light=pick((0.35, 0.7), (0.55, 0.5), (0.2, 0.85), (0.75, 0.3)), lights=LIGHTS[int(rng.integers(len(LIGHTS)))],
         clear=float(pick(1.0, 0.4, p=(0.75, 0.25))), panes=pick(None, (0.35, 0.55, 0.85), (0.75, 0.85, 0.9), p=(0.6, 0.2, 0.2)),
         samples=int(pick(8, 0, p=(0.8, 0.2))), quality=int(rng.integers(75, 93)) if rng.random() < 0.3 else None,
     )  # fmt: skip
+    return replace(style, clear=1.0, light=(1.0, 0.0)) if kind == "styled flat" else style
 
 
 def draw_styled(scene: TruthScene, kind: str, truth: Truth) -> np.ndarray:
     """A capture (H, W, 3) uint8 sRGB of one of `draw.STYLED`."""
     if kind == "styled sketch":
         return _by_some_hand(scene, truth)
-    style = style_of(scene, kind)
-    if kind == "styled flat":
-        style = replace(style, clear=1.0, light=(1.0, 0.0))
-    return draw_in(scene, BASE[kind], truth, style)
+    return draw_in(scene, BASE[kind], truth, style_of(scene, kind))
 
 
 def _by_some_hand(scene: TruthScene, truth: Truth) -> np.ndarray:

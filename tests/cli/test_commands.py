@@ -17,7 +17,22 @@ import irodori as iro
 from irodori.demo.files import demo_path
 
 SHADED, MODEL = demo_path("landing-shaded.png"), demo_path("landing.glb")
-COMMANDS = ("demo", "view", "read", "render", "series", "looks", "finishes", "entourage", "proof", "repeat", "recipe")
+COMMANDS = (
+    "demo",
+    "view",
+    "read",
+    "render",
+    "series",
+    "looks",
+    "finishes",
+    "entourage",
+    "proof",
+    "repeat",
+    "recipe",
+    "options",
+    "sun",
+    "walk",
+)
 
 
 def one_line(answer):

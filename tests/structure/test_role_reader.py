@@ -13,6 +13,7 @@ from irodori.core.corrections import Corrections
 from irodori.core.roles import ROLES
 from irodori.core.structure import Structure
 from irodori.formats.write_image import write_image
+from irodori.structure.glance import glance
 from irodori.structure.regions.measure import measure_regions
 from irodori.structure.roles import reader as role_reader
 from irodori.structure.roles import rules as roles
@@ -96,6 +97,7 @@ def test_a_drawing_s_colours_are_not_listened_to(evidence):
 def test_without_weights_the_rules_tell(capture_file, tmp_path, monkeypatch):
     by_rules = told(capture_file, learned=False)
     monkeypatch.setattr(role_reader, "WEIGHTS", tmp_path)
+    monkeypatch.setattr(glance, "WEIGHTS", tmp_path / "none.onnx")
     alone = told(capture_file)
     assert (alone["role"] == by_rules["role"]).all() and (alone["confidence"] == by_rules["confidence"]).all()
 

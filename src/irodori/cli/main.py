@@ -9,7 +9,23 @@ import sys
 
 import typer
 
-from irodori.cli import demo, entourage, finishes, looks, proof, read, recipe, render, repeat, series, view, words
+from irodori.cli import (
+    demo,
+    entourage,
+    finishes,
+    looks,
+    options,
+    proof,
+    read,
+    recipe,
+    render,
+    repeat,
+    series,
+    sun,
+    view,
+    walk,
+    words,
+)
 from irodori.cli.output import heeding_interrupts
 from irodori.core.errors import Cancelled, IrodoriError
 
@@ -26,7 +42,23 @@ app = typer.Typer(
     rich_markup_mode=None,
     context_settings={"help_option_names": ["-h", "--help"]},
 )
-for module in (demo, view, read, render, series, looks, finishes, entourage, words, proof, repeat, recipe):
+for module in (
+    demo,
+    view,
+    read,
+    render,
+    options,
+    series,
+    walk,
+    sun,
+    looks,
+    finishes,
+    entourage,
+    words,
+    proof,
+    repeat,
+    recipe,
+):
     module.add_to(app)
 
 

@@ -63,7 +63,7 @@ class Lit:
         self.sky, lux = beam_from_aureole(dome)
         eye = np.asarray(scene.structure.camera.position, np.float32)
         self.sun = Sun(dome.sun_direction, float(dome.sun_cosine), lux, eye, scene.sun_reach)
-        self.clouds = clouds_of(light, dome.table, lux, scene.seed)
+        self.clouds = clouds_of(light, dome.table, lux, scene.recipe.seed_of("sky"))
         self.mirrored_sky = sky_under_clouds(dome.table, *MIRRORED, self.clouds)
         if scene.skyline is not None:
             veil = np.float32(1 - math.exp(-light.haze * BANK_AWAY))

@@ -91,7 +91,7 @@ class Stage:
 
     def __init__(self, scene: Scene, lights: Sequence[Lit], effort: Effort, only: np.ndarray | None = None) -> None:
         self.scene, self.lights, self.effort = scene, lights, effort
-        self.structure = scene.structure
+        self.structure, self.wear = scene.structure, scene.recipe.seed_of("wear")
         self.tables = with_mean_albedo(build_tables(scene))
         surface = scene.mesh.surface
         solid = self.tables.kind[surface] != GLASS
@@ -297,11 +297,11 @@ class Stage:
         close = (share * self.close[np.maximum(point, 0)]).sum(axis=1)
         looks, shiny = {}, {}
         for weather, chosen in self.weathers.items():
-            look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.scene.seed, weather)
+            look = look_at_surfaces(tables, places, self.lights[chosen[0]].sun.direction, self.wear, weather)
             if self.textures is not None:
                 look = lay_textures(self.textures, tri, places, tables, look)
             if self.scene.soiled:
-                soil_corners(tables, places, close, self.scene.seed, look)
+                soil_corners(tables, places, close, self.wear, look)
             glossy = is_shiny(region, tables.kind, tables.finish, tables.rows, look.rough)
             looks[weather], shiny[weather] = look, glossy
             reliefs = {self.alike[chosen[0]]: look.relief}
@@ -311,7 +311,7 @@ class Stage:
                     # All but the relief is written again as it was, without soil and wet.
                     clean = replace(look, albedo=look.albedo.copy(), rough=look.rough.copy())
                     reliefs[sun] = relief_under(
-                        tables, places, clean, sunlit[sun], lit.sun.direction, self.scene.seed, weather
+                        tables, places, clean, sunlit[sun], lit.sun.direction, self.wear, weather
                     )
                 self._compose(lit, places, look, reliefs[sun], sunlit[sun], glossy, carried[n], index, layers[n])
         for weathers, wanted in _alike_in_mirrors(shiny, tables.kind[region]):

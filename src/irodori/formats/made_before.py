@@ -44,7 +44,7 @@ def made_before(name: str, make: Callable[[], Made], *made_from: Any) -> Made:
     made_from
         All that `make` depends on: arrays, tables, plain values, and records and sequences of these.
     """
-    told = hashlib.sha256(_state_of_code())
+    told = hashlib.sha256(state_of_code())
     _tell(told, made_from)
     path = cache_folder("made") / f"{name}-{told.hexdigest()[:40]}.pickle"
     with contextlib.suppress(Exception):
@@ -88,7 +88,7 @@ def _tell(told: Any, thing: Any) -> None:
 
 
 @cache
-def _state_of_code() -> bytes:
+def state_of_code() -> bytes:
     """Changes whenever a file of the package does."""
     package = Path(__file__).parents[1]
     files = sorted(f for f in package.rglob("*") if f.suffix in (".py", ".toml", ".npz"))

@@ -12,7 +12,7 @@ import numpy as np
 
 from irodori.core.colour import luminance
 from irodori.core.errors import IrodoriError, OutputError
-from irodori.core.recipe import Balance, DevelopmentChoice, Facts, LensChoice, Output, Recipe, Step
+from irodori.core.recipe import Balance, DevelopmentChoice, Facts, HeldExposure, LensChoice, Output, Recipe, Step
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.core.work import late
@@ -145,6 +145,14 @@ class Picture:
             self.recipe.but(balance=balance),
             lambda below: below.rebalanced(**factors, exposure=exposure, warmth=warmth),
             traced=self._traced.times(layer_gains(**factors)), development=settings,
+        )  # fmt: skip
+
+    def exposed_as(self, held: HeldExposure) -> Picture:
+        """This picture in the exposure and white of another one; nothing is traced."""
+        metered = held.metered * self._traced.unit / held.unit
+        return self._but(
+            self.recipe.but(held=held), lambda below: below.exposed_as(held),
+            development=replace(self._development, metered=metered, white=held.white),
         )  # fmt: skip
 
     def developed_as(self, name: str, *, contrast: float = 0.0, glare: float = 1.0, mired: float = 0.0) -> Picture:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from itertools import groupby
 from pathlib import Path
 from typing import Any
 
@@ -77,15 +78,19 @@ def render_lights(
 ) -> Iterator[Picture]:
     """Pictures of scenes that differ in nothing but their light; they share most of the work.
 
-    Parameters and errors are those of `render`, and so is each picture.
+    Those that follow each other in one light, as such that differ in their exposure, are traced once. Parameters and errors are
+    those of `render`, and so is each picture.
     """
     check_quality(quality)
     chosen = read_look(look).text
-    for scene, traced in zip(scenes, trace_lights(scenes, quality, progress=progress)):
-        yield _picture(scene, traced, quality, chosen)
+    lit = [list(own) for _, own in groupby(scenes, lambda scene: scene.recipe.light)]
+    for alike, traced in zip(lit, trace_lights([own[0] for own in lit], quality, progress=progress)):
+        for scene in alike:
+            yield picture_of(scene, traced, quality, chosen)
 
 
-def _picture(scene: Scene, traced: Traced, quality: Quality, look: str) -> Picture:
+def picture_of(scene: Scene, traced: Traced, quality: Quality, look: str) -> Picture:
+    """The picture of a scene whose light was traced."""
     light = scene.light
     development = Development(light.exposure, light.warmth, tuple(illuminant(light.dome).tolist()))
     if (held := scene.recipe.held) is not None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
@@ -16,7 +17,7 @@ from irodori.core.colour import blackbody_rgb, luminance
 from irodori.core.errors import IrodoriError
 from irodori.core.liberty import ARTICULATION, DETAIL, LIFE, LOOSE, USUAL, read_liberty
 from irodori.core.model import Mesh
-from irodori.core.recipe import BriefChoice, DevelopmentChoice, Recipe
+from irodori.core.recipe import CHANCES, BriefChoice, DevelopmentChoice, Recipe
 from irodori.core.scene import LampTables, Light, Scene, Shown
 from irodori.core.structure import Structure
 from irodori.engine.rays.ray_scene import present_kernel
@@ -77,6 +78,7 @@ def dress(
     life: str | None = None,
     exposure: float | None = None,
     seed: int = 7,
+    kept_seeds: Mapping[str, int] | None = None,
     brief: str | Brief | BriefChoice | None = None,
     avoid: str = "",
     liberty: float | str = USUAL,
@@ -105,8 +107,8 @@ def dress(
         None: as the brief says, else none.
     exposure
         Stops on top of the automatic exposure; None: as the brief says, else 0.
-    seed
-        What all chance in the picture depends on.
+    seed, kept_seeds
+        What all chance in the picture depends on; other seeds for some of "sky", "planting", "people", "wear".
     brief, avoid
         What is wanted and what is not, in words; or what `irodori.understand` made of them, or what a recipe keeps of that. What is
         given beside it goes before it. `scene.acted` says what became of each phrase.
@@ -126,7 +128,7 @@ def dress(
     said = settings_of(brief, {"light": light if isinstance(light, str) else None}) if isinstance(brief, Brief) else {}
     dressing = prepare(
         structure, finishes, catalogue=catalogue, lamps=lamps, entourage=entourage, season=season or str(said.get("season", "summer")),
-        life=life or str(said.get("life", "none")), seed=seed, brief=brief, liberty=read_liberty(liberty),
+        life=life or str(said.get("life", "none")), seed=seed, kept_seeds=kept_seeds, brief=brief, liberty=read_liberty(liberty),
     )  # fmt: skip
     if exposure is None:
         exposure = float(said.get("exposure", 0.0))  # type: ignore[arg-type]
@@ -196,8 +198,8 @@ class Dressing:
 def prepare(
     structure: Structure, finishes: str | Path | Schedule | None = None, *, catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | EntourageList | None = None,
-    season: str = "summer", life: str = "none", seed: int = 7, brief: Brief | BriefChoice | None = None,
-    liberty: float = USUAL,
+    season: str = "summer", life: str = "none", seed: int = 7, kept_seeds: Mapping[str, int] | None = None,
+    brief: Brief | BriefChoice | None = None, liberty: float = USUAL,
 ) -> Dressing:  # fmt: skip
     """Dress a structure for several lights; the parameters are those of `dress`."""
     if not len(structure.surfaces):
@@ -211,8 +213,9 @@ def prepare(
     structure, masked = part_surfaces(structure, masks)
     beyond_liberty = [f"life '{life}' needs a liberty of {LIFE:g}"] if life != "none" and liberty < LIFE else []
     shown_life = "none" if beyond_liberty else life
-    people = people_in(structure, shown_life, seed)
-    settled = settle(structure, seed) if shown_life != "none" else []
+    seeds = {part: (kept_seeds or {}).get(part, seed) for part in CHANCES}
+    people = people_in(structure, shown_life, seeds["people"])
+    settled = settle(structure, seeds["planting"]) if shown_life != "none" else []
     detail = found_detail(structure)
     assignments, unmatched, scheduled = assign_finishes(structure, schedule, detail, masked)
     given, without = lamps_of(structure, all_surfaces(structure), fixtures)
@@ -237,7 +240,7 @@ def prepare(
     beyond = own + len(far_shore.PARTS)
     # Of all surfaces: behind a crown some may show that were hidden.
     protected = protected_surfaces(structure, own)
-    growth = grow(structure, mesh, assignments, scheduled, protected, liberty, first=beyond, seed=seed)
+    growth = grow(structure, mesh, assignments, scheduled, protected, liberty, first=beyond, seed=seeds["planting"])
     assignments, blades = growth.assignments, growth.blades
     dressed, laid = growth.structure, growth.mesh
     plots = [entry for some in settled for entry in some.plot]
@@ -245,7 +248,7 @@ def prepare(
     around = without_kinds(EntourageList((*people.entries, *plots, *far)), asked.unwanted)
     everything = EntourageList((*growth.entries, *additions.entries, *asked.entourage.entries, *around.entries))
     added = add_entourage(
-        dressed, laid, everything, settled, members, season=season, seed=seed, first=beyond + len(blades)
+        dressed, laid, everything, settled, members, season=season, seed=seeds["planting"], first=beyond + len(blades)
     )
     acted = asked.after(added.listed if added else ())
     new = (*blades, *(added.surfaces if added else ()))
@@ -262,7 +265,7 @@ def prepare(
     recipe = Recipe(
         source=structure.origin, reading=structure.reading, structure=structure.digest, catalogue=schedule.catalogue,
         finishes=schedule.text, masks=mask_texts(masks), lamps=fixtures.text, photometry=fixtures.files,
-        entourage=additions.text, season=season, life=life, seed=seed, rays=present_kernel(), brief=kept, liberty=liberty,
+        entourage=additions.text, season=season, life=life, seed=seed, kept_seeds=dict(kept_seeds or {}), rays=present_kernel(), brief=kept, liberty=liberty,
         development=DevelopmentChoice(**development_of(brief)) if isinstance(brief, Brief) else DevelopmentChoice(),
     )  # fmt: skip
     return Dressing(

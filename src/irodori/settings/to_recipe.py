@@ -110,6 +110,9 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
     if any(_wins(values, name) and values[name] for name in ("brief", "avoid")):
         # What it comes to is told by the structure, when that is known.
         recipe = recipe.but(brief=BriefChoice(text=values["brief"] or "", avoid=values["avoid"] or ""))
+    if _wins(values, "keep seed") and values["keep seed"]:
+        kept = {part: values.base.seed if seed is None else seed for part, seed in values.kept("keep seed").items()}
+        recipe = recipe.but(kept_seeds={**recipe.kept_seeds, **kept})
     for name in ("bits", "print size"):
         if _wins(values, name) and values[name] is not None:
             update = {name.replace(" ", "_"): values.kept(name)}

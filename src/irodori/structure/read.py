@@ -15,10 +15,13 @@ from irodori.core.work.progress import Progress, report
 from irodori.structure.assemble import assemble
 from irodori.structure.cache import cached_structure, keep_structure
 from irodori.structure.corrections.file import corrections_for
+from irodori.structure.flat_views.elevation import is_elevation
 from irodori.structure.from_passes import structure_from_passes
+from irodori.structure.glance.glance import glance_at
 from irodori.structure.show.doubts import doubts
 from irodori.structure.stages.areas import find_areas
 from irodori.structure.stages.background import tell_background
+from irodori.structure.stages.faces import is_flat, part_areas, with_sky_seen
 from irodori.structure.stages.lens import usual_lens
 from irodori.structure.stages.page import look_at_page
 from irodori.structure.stages.reading import Told
@@ -91,16 +94,23 @@ def read_pixels(
     report(progress, "Reading regions", 0.1)
     areas = find_areas(page, given)
     report(progress, "Reading the camera", 0.5)
-    view = read_view(page, given)
+    view, glance = read_view(page, given), None
+    if learned and is_flat(page, areas) and not is_elevation(view.camera):
+        # Where light and lines tell nothing; elsewhere they are surer than a glance is.
+        glance = glance_at(page.encoded)
+        view = read_view(page, given, glance)
     report(progress, "Reading planes", 0.6)
-    background = tell_background(page, areas, view, given)
+    said = bool(given.camera.scene) or any(one.role == "sky" for one in given.surface)
+    areas = part_areas(page, with_sky_seen(page, areas, glance, said=said), view, glance)
+    background = tell_background(page, areas, view, given, glance)
     lens = usual_lens(view, background)
     if lens is not None and given.camera.focal is None:
         view = view.through(lens)
-        background = tell_background(page, areas, view, given)
+        background = tell_background(page, areas, view, given, glance)
     told = Told(page, areas, view, background, given, eye_height, learned)
     route = choose_route(told)
     report(progress, "Reading depth", 0.8)
     surfaces = route(told)
     structure = assemble(told, surfaces, (BY_HAND,) if given.text else ())
-    return replace(structure, notes=(*structure.notes, *doubts(structure)))
+    seems = "" if glance is None or given.camera.scene else glance.scene
+    return replace(structure, notes=(*structure.notes, *doubts(structure, seems)))

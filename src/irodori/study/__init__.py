@@ -1,8 +1,9 @@
 """What outlives one picture: making it again from its recipe, one view through several lights."""
 
+from irodori.study.choosing import options
 from irodori.study.job import repeat
 from irodori.study.make import make
 from irodori.study.rich_progress import rich_progress
 from irodori.study.series import series
 
-__all__ = ["make", "repeat", "rich_progress", "series"]
+__all__ = ["make", "options", "repeat", "rich_progress", "series"]

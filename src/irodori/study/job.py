@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 import irodori
 from irodori.brief import Brief, understand
+from irodori.brief.settings import settings_of
 from irodori.capture import open_capture, open_model
 from irodori.capture.model.model import WHOLE_FILES, kept_view
 from irodori.core.capture import Capture
@@ -27,8 +29,7 @@ from irodori.light import make_light, read_lamps
 from irodori.light.in_recipes import light_from
 from irodori.picture import Picture, render
 from irodori.picture.look_choice import read_look
-from irodori.scene import dress
-from irodori.scene.dress import OUTSIDE
+from irodori.scene.dress import OUTSIDE, Dressing, prepare, usual_light
 from irodori.structure import read_structure
 
 LOW_SUN = 0.03
@@ -51,6 +52,8 @@ class Job:
         Where the capture or model lies now.
     brief
         The brief where it was understood already; None reads the recipe's words.
+    called
+        The source as pictures are to tell of it, where it lies elsewhere for this work; None: as it lies.
     exact
         Insist on the version and the very files that the recipe tells of.
     """
@@ -61,6 +64,7 @@ class Job:
     moved: Path | None = None
     exact: bool = False
     brief: Brief | None = None
+    called: Any = None
 
     def run(self, progress: Progress | None = None, *, cache: bool = True) -> Picture:
         """All stages one after the other; errors are those of the stages."""
@@ -102,17 +106,30 @@ class Job:
                     f"The structure read now differs from the one in '{self._name}': the capture or its passes changed"
                 )
             structure = replace(structure, origin=self.recipe.source, reading=told)
-        return structure
+        return structure if self.called is None else replace(structure, origin=_called(structure.origin, self.called))
 
     def dress(self, structure: Structure) -> Scene:
         """Dress it. Raises FinishError, LightError, EntourageError."""
+        return self.under(self.dressing(structure))
+
+    def dressing(self, structure: Structure) -> Dressing:
+        """Dress it for any light. Raises FinishError, LightError, EntourageError."""
         told = self.recipe
-        light = told.light.name or None if isinstance(told.light, LightChoice) else light_from(told.light)
         with ray_kernel(self._rays()):
-            scene = dress(
-                structure, self.finish_schedule(), light, brief=self.brief_for(structure), lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
-                season=told.season, life=told.life, exposure=told.exposure, seed=told.seed, liberty=told.liberty,
+            return prepare(
+                structure, self.finish_schedule(), brief=self.brief_for(structure), lamps=read_lamps(told.lamps, told.photometry),
+                entourage=told.entourage or None, season=told.season, life=told.life, seed=told.seed, kept_seeds=told.kept_seeds, liberty=told.liberty,
             )  # fmt: skip
+
+    def under(self, dressing: Dressing) -> Scene:
+        """What is dressed, in the light that the recipe tells of. Raises LightError."""
+        told = self.recipe
+        light = told.light.name if isinstance(told.light, LightChoice) else light_from(told.light)
+        if not light:
+            brief = self.brief_for(dressing.structure)
+            said = settings_of(brief, {"light": None}) if isinstance(brief, Brief) else {}
+            light = str(said["light"]) if "light" in said else usual_light(dressing.structure)
+        scene = dressing.under(light, exposure=told.exposure)
         # Here settings say how it is developed, the brief's among them.
         return replace(scene, recipe=scene.recipe.but(development=type(told.development)(), held=told.held))
 
@@ -233,6 +250,12 @@ class Job:
                     )
                 return place
         raise RecipeError(f"'{self._name}' was made from '{file}', which is not there; give its place with --capture")
+
+
+def _called(origin: Any, source: Any) -> Any:
+    """Where a capture came from, told with the names that its files have in `source`."""
+    names = {name: getattr(source, name) for name in ("file", "files", "passes", "views") if hasattr(source, name)}
+    return origin.model_copy(update={name: value for name, value in names.items() if hasattr(origin, name)})
 
 
 def capture_of_structure(path: str | Path) -> Capture:

@@ -3,20 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from datetime import date
 from pathlib import Path
+
+import numpy as np
 
 from irodori.brief import Brief
 from irodori.brief.understand import brief_in
 from irodori.core.errors import LightError
 from irodori.core.liberty import USUAL as PRESENTED
 from irodori.core.liberty import read_liberty
-from irodori.core.recipe import BriefChoice
+from irodori.core.recipe import BriefChoice, HeldExposure
 from irodori.core.structure import Structure
 from irodori.core.work.progress import Progress
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality
 from irodori.finishes import Schedule
-from irodori.light import make_light, read_lamps
+from irodori.light import make_light
 from irodori.light.lamps import LampSchedule
 from irodori.picture import Picture
 from irodori.picture.looks import USUAL
@@ -68,15 +71,38 @@ def series(
         yield light.name, picture
 
 
+def lights_of_day(
+    day: date, place: str, *, hours: tuple[float, float] = (5.0, 22.0), every: int = 60, zone: str = ""
+) -> list[str]:
+    """The moments of a day at a place, every so many minutes, as lights.
+
+    `place` is "latitude, longitude"; `zone` as "+02:00", or "" for the sun's own mean time. Raises LightError.
+    """
+    if not 1 <= every <= 24 * 60:
+        raise LightError(f"Every {every} minutes is out of range; give 1 to 1440")
+    if not 0 <= hours[0] <= hours[1] <= 24:
+        raise LightError(f"From {hours[0]:g} to {hours[1]:g} is no part of a day; give hours from 0 to 24")
+    minutes = np.arange(round(hours[0] * 60), min(round(hours[1] * 60), 24 * 60 - 1) + 1, every)
+    return [f"{day:%Y-%m-%d} {m // 60:02d}:{m % 60:02d}{zone} @ {place}" for m in minutes.tolist()]
+
+
 def series_of(
-    job: Job, structure: Structure, lights: Sequence[str], *, progress: Progress | None = None
+    job: Job, structure: Structure, lights: Sequence[str], *, one_exposure: bool = False, progress: Progress | None = None
 ) -> Iterator[tuple[str, Picture]]:  # fmt: skip
-    """The series of a job: all as its recipe says, but for the light. Errors as for `series`."""
+    """The series of a job: all as its recipe says, but for the light. Errors as for `series`.
+
+    With `one_exposure` all are developed in the exposure and white of the first, so that light wanes as it does.
+    """
+    if not lights:
+        raise LightError("A series needs at least one light")
     told = job.recipe
-    made = series(
-        structure, job.finish_schedule(), lights, lamps=read_lamps(told.lamps, told.photometry), entourage=told.entourage or None,
-        season=told.season, life=told.life, exposure=told.exposure, seed=told.seed, brief=job.brief_for(structure), liberty=told.liberty, quality=told.quality, look=told.look, progress=progress,
-    )  # fmt: skip
+    held = told.held
     with ray_kernel(told.rays or None):
-        for name, picture in made:
-            yield name, job.finish(picture, progress)
+        dressing = job.dressing(structure)
+        scenes = [dressing.under(light, exposure=told.exposure) for light in lights]
+        for scene, picture in zip(scenes, render_lights(scenes, told.quality, look=told.look, progress=progress)):
+            picture = picture if held is None else picture.exposed_as(held)
+            if one_exposure and held is None:
+                facts = picture.facts
+                held = HeldExposure(metered=facts.metered, unit=facts.unit, white=facts.white)
+            yield scene.light.name, job.finish(picture, progress)

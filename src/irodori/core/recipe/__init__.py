@@ -1,6 +1,7 @@
 """The recipe of a picture, and how it is kept: as typed decisions, as text, in words."""
 
 from irodori.core.recipe.recipe import (
+    CHANCES,
     VERSION,
     Balance,
     BriefChoice,
@@ -25,6 +26,7 @@ from irodori.core.recipe.recipe import (
 )
 
 __all__ = [
+    "CHANCES",
     "VERSION",
     "Balance",
     "BriefChoice",

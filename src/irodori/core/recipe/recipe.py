@@ -18,6 +18,10 @@ VERSION = 2
 """Raised whenever a recipe says something that older code would not understand; `old_recipes` gains a step then."""
 
 
+CHANCES = ("sky", "planting", "people", "wear")
+"""Parts of what depends on chance, each of which may depend on a seed of its own."""
+
+
 class _Part(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
@@ -251,6 +255,8 @@ class Recipe(_Part):
         An earlier picture's exposure and white, in place of the automatic ones.
     season, life, seed, quality
         As for `dress` and `render`.
+    kept_seeds
+        Parts of chance (`CHANCES`) that depend on another seed.
     rays
         The kernel that answers ray queries, "" for the usual one.
     balance, development, lines, lens, look
@@ -282,6 +288,7 @@ class Recipe(_Part):
     exposure: float = 0.0
     held: HeldExposure | None = None
     seed: int = 7
+    kept_seeds: dict[Literal["sky", "planting", "people", "wear"], int] = {}
     quality: str = "review"
     rays: str = ""
     balance: Balance = Balance()
@@ -360,6 +367,10 @@ class Recipe(_Part):
             raise RecipeError(f"The recipe in '{name}' is damaged: {place + ': ' if place else ''}{reason}") from None
         except (KeyError, TypeError) as error:
             raise RecipeError(f"The recipe in '{name}' is damaged: {error} is missing or wrong") from None
+
+    def seed_of(self, part: str) -> int:
+        """The seed that a part of chance, one of `CHANCES`, depends on."""
+        return self.kept_seeds.get(part, self.seed)  # type: ignore[call-overload]
 
     @property
     def text(self) -> str:

@@ -13,7 +13,7 @@ _DECISIONS = (
     ("irodori", "made by irodori"), ("source", "source"), ("reading", "reading"), ("structure", "what was read"),
     ("catalogue", "own catalogue of finishes"), ("finishes", "finish schedule"), ("masks", "masks"), ("lamps", "lamp schedule"),
     ("photometry", "photometric files"), ("entourage", "entourage list"), ("brief", "brief"), ("liberty", "liberty"), ("season", "season"), ("life", "life"), ("light", "light"),
-    ("exposure", "exposure"), ("held", "exposure held"), ("seed", "seed"), ("quality", "quality"), ("rays", "ray kernel"), ("balance", "balance"),
+    ("exposure", "exposure"), ("held", "exposure held"), ("seed", "seed"), ("kept_seeds", "seeds kept"), ("quality", "quality"), ("rays", "ray kernel"), ("balance", "balance"),
     ("development", "development"), ("lines", "lines"), ("lens", "lens"), ("look", "look"), ("output", "output"), ("steps", "steps"),
 )  # fmt: skip
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from typing import TYPE_CHECKING
 
-from irodori.core.errors import LightError
+from irodori.core.errors import IrodoriError, LightError, unknown_name
 from irodori.core.liberty import read_liberty
 from irodori.settings.setting import setting
 
@@ -38,6 +38,21 @@ def _words(value: str) -> str:
 
     understand(value)
     return value
+
+
+def _kept_seeds(value: list[str]) -> dict[str, int | None]:
+    """ "sky", "people 12" as the seeds of parts of chance; None for the one that was."""
+    from irodori.core.recipe import CHANCES
+
+    out: dict[str, int | None] = {}
+    for text in value:
+        part, _, seed = str(text).strip().partition(" ")
+        if part not in CHANCES:
+            raise IrodoriError(unknown_name("part of chance", part, CHANCES))
+        if seed and not re.fullmatch(r"[-+]?\d+", seed.strip()):
+            raise IrodoriError(f"'{text}' is not understood; write 'sky', or 'sky 12' for that of another seed")
+        out[part] = int(seed) if seed else None
+    return out
 
 
 def _life(value: str) -> str:
@@ -132,4 +147,9 @@ setting(
 )  # fmt: skip
 setting(
     "seed", int, "dressing", "What all chance in the picture depends on.", default=7, path="seed", in_file=True
+)  # fmt: skip
+setting(
+    "keep seed", list, "dressing",
+    "With another --seed: what stays as it was, sky, planting, people or wear; 'sky 12' is that of seed 12.", default=[], metavar="PART",
+    path="kept_seeds", read=_kept_seeds,
 )  # fmt: skip

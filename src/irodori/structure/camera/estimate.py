@@ -9,6 +9,7 @@ from functools import cache
 import numpy as np
 from numba import njit
 
+from irodori.structure.camera.at_a_glance import unlikely
 from irodori.structure.camera.frame import (
     FOCAL_RANGE,
     PRIOR_SPREAD,
@@ -29,6 +30,7 @@ from irodori.structure.camera.frame_candidates import (
     perspective_starts,
     square_starts,
 )
+from irodori.structure.glance.glance import Glance
 
 PRIOR_FOCAL = 0.87 * 1.6**0.5
 """Focal length over the geometric mean of the picture's sides, where the picture does not tell: windows differ in shape, lenses hardly."""
@@ -97,12 +99,18 @@ def usual_focal(size: tuple[int, int]) -> float:
 
 
 def estimate_frame(
-    segments: np.ndarray, size: tuple[int, int], *, prior: float = PRIOR_FOCAL, noise: float = NOISE, seed: int = 1
+    segments: np.ndarray,
+    size: tuple[int, int],
+    *,
+    prior: float = PRIOR_FOCAL,
+    noise: float = NOISE,
+    seed: int = 1,
+    glance: Glance | None = None,
 ) -> Frame | None:
     """Find the Manhattan frame and the camera of a picture; None when there are too few lines.
 
     `prior` is the focal length over the geometric mean of the picture's sides that is likely where the lines do not tell; `noise` (px)
-    how far a segment's ends miss their line.
+    how far a segment's ends miss their line; `glance` what is seen before any line is read, with which a frame had better agree.
     """
     prior = prior * np.sqrt(size[0] * size[1]) / size[0]
     long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) >= SHORTEST_TELLING
@@ -116,7 +124,8 @@ def estimate_frame(
 
     @cache
     def worth(frame: Frame) -> float:
-        return cost(frame, lines, noise) + _liberty(frame, lines) + _unusual(frame, lines, prior)
+        seen = 0.0 if glance is None else unlikely(frame, glance)
+        return cost(frame, lines, noise) + _liberty(frame, lines) + _unusual(frame, lines, prior) + seen
 
     # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
     leading = _best_of_each_make(sorted(refined, key=worth))

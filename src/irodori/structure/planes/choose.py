@@ -66,6 +66,9 @@ STEEP, AROUND = 0.1, (0.25, 0.4)
 """How far down (sine) all of a picture looks in which what takes much of its edge is likely the ground; and the shares of the edge
 from which it may be and from which it is."""
 
+AT_A_GLANCE = 20.0
+"""What speaks for the way a region seems to face, for sure, at a glance."""
+
 NEVER = 1e4
 
 
@@ -81,12 +84,12 @@ class Planes:
 def choose_planes(
     regions: Regions, camera: Camera, segments: np.ndarray, sides: np.ndarray, families: Families, *, sky: int,
     cards: list[int], leafy: list[int], tones_tell: bool, by_hand: bool = False, ceiling: int = 0, ground: int = 0,
-    slopes: Collection[int] = (),
+    slopes: Collection[int] = (), seen: np.ndarray | None = None,
 ) -> Planes:  # fmt: skip
     """Choose a plane for every region.
 
     `ceiling` is a region that is as bright as a sky and is none, or 0; `ground` one that is level for sure, or 0; `slopes`
-    are regions of a ceiling that has a ridge.
+    are regions of a ceiling that has a ridge; `seen` (R, 3) which way each seems to face at a glance, the longer the surer.
     `sides` are `line_sides` of the segments; `cards` are regions that are no planes, `leafy` those of them that are planting; `tones_tell` says whether equal colours speak for equal facing.
     """
     count, shared = len(regions.area), len(families.normals)
@@ -121,6 +124,10 @@ def choose_planes(
     for region in slopes:
         up = facing[region, :, 2]
         cost[region, :-1] += np.where((up < -0.1) & (up > -FLAT), 0.0, UNDER_RIDGE)
+    if seen is not None:
+        cost[:, :-1] -= AT_A_GLANCE * np.einsum(
+            "rk,rok->ro", seen * np.linalg.norm(seen, axis=1, keepdims=True), facing
+        )
     if not sky:
         above = _at_head(regions, camera)
         cost[above, 0] -= AT_HEAD * np.sqrt(regions.area[above])

@@ -10,11 +10,13 @@ from irodori.core.camera import Camera
 from irodori.core.roles import ROLES
 from irodori.structure.curves.rounds import Round
 from irodori.structure.flat_views.elevation import is_elevation
+from irodori.structure.glance.glance import Seen
 from irodori.structure.planes.choose import CARD, LEVEL, SLOPE
 from irodori.structure.regions.measure import Regions
 from irodori.structure.roles.building_pieces import EVEN, Piece, measure_pieces, stands_upright
 from irodori.structure.roles.context import LARGE, WORKTOP, settle_roles
 from irodori.structure.roles.evidence import Evidence
+from irodori.structure.roles.harm import least_harm
 from irodori.structure.roles.reader import likely_roles
 
 DOOR_HEIGHT, DOOR_WIDTH = (1.75, 2.7), (0.6, 1.6)
@@ -49,6 +51,9 @@ LARGE_DOOR = 0.016
 
 CERTAIN = ("water", "lawn", "planting")
 """Roles that a tint, a ragged outline or reaching the sky tells better than how things lie together."""
+
+UNSEEN, HEED = 0.01, 0.7
+"""How likely a role is at least that does not seem one at a glance, and the power in which that counts."""
 
 UNDERFOOT, ONE_COLOUR, ONE_LEVEL = ("floor", "paving", "lawn"), 3.0, 0.12
 """Roles of what one walks on; 8-bit steps and m of height within which pieces of it are one."""
@@ -101,6 +106,7 @@ def is_outdoors(
 def guess_roles(
     regions: Regions, camera: Camera, kinds: np.ndarray, normals: np.ndarray, distance: np.ndarray, *,
     sky: int, planting: list[int], rounds: dict[int, Round], anchor: int, outdoors: bool, coloured: bool, learned: bool,
+    seen: Seen | None = None,
 ) -> tuple[list[str], np.ndarray]:  # fmt: skip
     """A role and its confidence for every region (index 0 unused): by rules, and if `learned` by what a network, trained
     on such rules' results too, makes of them.
@@ -134,7 +140,7 @@ def guess_roles(
             regions, pieces, camera, normals, distance, float(distance[anchor]), sky, planting,
             {region: curve.upright for region, curve in rounds.items()}, outdoors, coloured, list(roles),
         )  # fmt: skip
-        hear_the_reader(evidence, roles, sure)
+        hear_the_reader(evidence, roles, sure, seen)
     if coloured:
         _green_doors(roles, sure, regions)
         _one_floor(roles, sure, regions, normals, distance)
@@ -188,11 +194,14 @@ def _one_floor(roles: list[str], sure: np.ndarray, regions: Regions, normals: np
             roles[region], sure[region] = roles[largest], max(sure[region], sure[largest])
 
 
-def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> None:
+def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray, seen: Seen | None = None) -> None:
     """Change `roles` and `sure` to what the learned reader makes of the evidence, except for what is known better."""
     likely = likely_roles(evidence)
     if likely is None:
         return
+    if seen is not None:
+        likely *= np.maximum(seen.of_roles, UNSEEN) ** HEED
+        likely /= np.maximum(likely.sum(axis=1, keepdims=True), 1e-9)
     likely[:, ROLES.index("sky")] = 0
     # What is taken for a lamp lights up what is around it: better a dark lamp than a sliver that shines.
     likely[likely[:, ROLES.index("lamp")] < SURELY_LAMP, ROLES.index("lamp")] = 0
@@ -223,9 +232,12 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray) -> N
         # A plain block may be a house in a model of a site.
         large = [min(piece.high, piece.wide) > TALLEST_FURNITURE for piece in evidence.pieces]
         likely[large, ROLES.index("furniture")] = 0
+    chosen = likely.argmax(axis=1)
+    if seen is not None:
+        chosen = least_harm(likely / np.maximum(likely.sum(axis=1, keepdims=True), 1e-9))
     for region in np.flatnonzero(evidence.regions.area).tolist():
         if region not in (0, evidence.sky) and roles[region] not in CERTAIN and likely[region].any():
-            roles[region], sure[region] = ROLES[likely[region].argmax()], likely[region].max()
+            roles[region], sure[region] = ROLES[chosen[region]], likely[region, chosen[region]]
 
 
 def role_of_plane(normal: np.ndarray, height: float, colour: np.ndarray) -> str:

@@ -18,19 +18,34 @@ UNSURE, LEAST, MOST = 0.5, 0.02, 3
 """Confidence under which a surface is worth a line, share of the picture that it takes at least, and lines at most."""
 
 
-def doubts(structure: Structure) -> tuple[str, ...]:
-    """The largest areas that a reading was least sure of, by expected harm times area, one line each."""
+UNDER_A_ROOF = 0.02
+"""Share of ceiling from which a picture was read as a room."""
+
+
+def doubts(structure: Structure, scene: str = "") -> tuple[str, ...]:
+    """What a reading was least sure of, one line each: whether it shows the `scene` that it seems at a glance, and the largest areas, by
+    expected harm times area."""
+    out = [] if not scene else _of_the_scene(structure, scene)
     table = structure.surfaces
     share = table["area_px"].to_numpy(float) / structure.regions.size
     doubt = 1 - table["confidence"].to_numpy(float)
     harm = np.array([OTHERWISE.get(role, ("", 0.0))[1] for role in table["role"]])
     worth = share * doubt * harm
     own = np.flatnonzero((share > LEAST) & (doubt > 1 - UNSURE) & (harm > 0))
-    out = []
-    for row in table.iloc[own[np.argsort(-worth[own], kind="stable")][:MOST]].itertuples():
+    for row in table.iloc[own[np.argsort(-worth[own], kind="stable")][: MOST - len(out)]].itertuples():
         x, y = inside(structure, row.id)
         part = 100 * row.area_px / structure.regions.size
         out.append(
             f"Not sure that {x},{y} is {row.role} ({part:.0f} % of the picture): if not, --say '{x},{y} {OTHERWISE[row.role][0]}'"
         )
     return tuple(out)
+
+
+def _of_the_scene(structure: Structure, scene: str) -> list[str]:
+    """A line where it seems another scene at a glance."""
+    ceiling = structure.surfaces["role"] == "ceiling"
+    indoors = structure.surfaces["area_px"][ceiling].sum() > UNDER_A_ROOF * structure.regions.size
+    if indoors == (scene == "room"):
+        return []
+    read, other = ("a room", "outdoors") if indoors else ("outdoors", "a room")
+    return [f"Read as {read}, though it seems {other} at a glance: if so, --say 'scene {scene}'"]

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from irodori.core.camera import Camera
 from irodori.core.corrections import Corrections
 from irodori.structure.background.crowns_and_hills import drawn_crowns, drawn_hills, green_crowns, green_hills
 from irodori.structure.background.sky import is_overhead, more_sky, rest_of_dim_sky, same_sky, sky_elsewhere, tell_sky
@@ -13,6 +14,7 @@ from irodori.structure.camera.line_directions import Families, find_families
 from irodori.structure.corrections.apply import turned_by_hand
 from irodori.structure.curves.faceted_balls import find_balls
 from irodori.structure.curves.rounds import Round, find_round, round_crowns
+from irodori.structure.glance.glance import Glance, Seen
 from irodori.structure.regions.colours import is_lit
 from irodori.structure.regions.measure import Regions, line_sides, measure_regions
 from irodori.structure.stages.areas import Areas, colours_of, measured
@@ -21,6 +23,11 @@ from irodori.structure.stages.view import View
 
 FROM_HIGH_UP = -0.25
 """Sine of the pitch of a view up to which it shows no sky even out of doors."""
+
+
+NO_SKY, SURELY_SKY, SURE, LEAST_SKY = 0.15, 0.75, 0.4, 0.01
+"""How likely a glance finds what is no sky at most and what is surely sky at least; a ceiling; and the share of the picture that a sky is
+at least which only a glance finds."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,6 +59,8 @@ class Background:
         Regions of which the user gave the facing.
     tones_tell
         Whether one material facing one way has one colour all over, as under a viewport's fixed light.
+    seen
+        What is seen of the regions at a glance, None if nobody glanced.
     """
 
     regions: Regions
@@ -62,6 +71,7 @@ class Background:
     rounds: dict[int, Round]
     turned: frozenset[int]
     tones_tell: bool
+    seen: Seen | None
 
     @property
     def families(self) -> Families:
@@ -69,22 +79,23 @@ class Background:
         return self.sky.families
 
 
-def tell_background(page: Page, areas: Areas, view: View, given: Corrections) -> Background:
+def tell_background(page: Page, areas: Areas, view: View, given: Corrections, glance: Glance | None) -> Background:
     """The background of a page."""
     colour = colours_of(page, areas.labels, areas.pure)
     first = measure_regions(areas.labels, colour)
     first_sides = line_sides(areas.labels, page.segments)
-    sky = _tell_sky(page, areas, view, first, first_sides, indoors=given.camera.scene == "room")
-    rest = _rest_of_sky(page, areas, view, sky, first, first_sides)
+    seen = None if glance is None else glance.of_regions(first)
+    sky = _tell_sky(page, areas, view, first, first_sides, seen, indoors=given.camera.scene == "room")
+    rest = _rest_of_sky(page, areas, view, sky, first, first_sides, seen)
     labels = np.where(np.isin(areas.labels, rest), sky.region, areas.labels) if rest else areas.labels
     regions, sides = (
         (measure_regions(labels, colour), line_sides(labels, page.segments)) if rest else (first, first_sides)
     )
-    return _things(page, areas, view, given, sky, *_with_balls(page, areas, sky, regions, sides))
+    return _things(page, areas, view, given, glance, sky, *_with_balls(page, areas, sky, regions, sides))
 
 
 def _tell_sky(
-    page: Page, areas: Areas, view: View, regions: Regions, sides: np.ndarray, *, indoors: bool
+    page: Page, areas: Areas, view: View, regions: Regions, sides: np.ndarray, seen: Seen | None, *, indoors: bool
 ) -> Sky:  # fmt: skip
     camera, by_hand = view.camera, page.traits.by_hand
     families = find_families(page.segments, camera, view.frame.label, by_hand=by_hand)
@@ -97,6 +108,8 @@ def _tell_sky(
             region, ceiling = 0, ceiling or (areas.sky if is_overhead(areas.sky, regions, camera) else 0)
         if not region and not ground and not indoors and page.traits.shades_tell_curves:
             region = sky_elsewhere(regions, camera, page.segments, sides, families)
+    if seen is not None and not indoors and not ground and not areas.settled:
+        region, ceiling = _sky_at_a_glance(region, ceiling, regions, camera, seen)
     if not region and camera.rotation[2, 2] > FROM_HIGH_UP:
         indoors = find_families(page.segments, camera, view.frame.label, by_hand=by_hand, indoors=True)
         return Sky(region, ceiling, ground, indoors)
@@ -104,16 +117,42 @@ def _tell_sky(
 
 
 def _rest_of_sky(
-    page: Page, areas: Areas, view: View, sky: Sky, regions: Regions, sides: np.ndarray
+    page: Page, areas: Areas, view: View, sky: Sky, regions: Regions, sides: np.ndarray, seen: Seen | None
 ) -> list[int]:  # fmt: skip
     """Regions that are sky, too."""
     if not sky.region or areas.settled:
         return []
+    told = _told_rest(page, areas, view, sky, regions, sides)
+    if seen is None:
+        return told
+    odds = seen.likely("sky")
+    surely = np.flatnonzero((odds > SURELY_SKY) & (regions.area > 0)).tolist()
+    return sorted({*surely, *(r for r in told if odds[r] > NO_SKY)} - {0, sky.region})
+
+
+def _told_rest(
+    page: Page, areas: Areas, view: View, sky: Sky, regions: Regions, sides: np.ndarray
+) -> list[int]:  # fmt: skip
+    """The same, as lines and colours tell."""
     if page.traits.coloured:
         if sky.region != areas.sky:
             return same_sky(sky.region, regions, view.camera)
         return rest_of_dim_sky(sky.region, regions, page.encoded)
     return more_sky(sky.region, regions, view.camera, page.segments, sides, sky.families)
+
+
+def _sky_at_a_glance(region: int, ceiling: int, regions: Regions, camera: Camera, seen: Seen) -> tuple[int, int]:
+    """The region of the sky and the ceiling that passed for it, unless a glance tells another."""
+    odds = seen.likely("sky")
+    if region and odds[region] < NO_SKY:
+        overhead = seen.likely("ceiling")[region] > SURE and is_overhead(region, regions, camera)
+        region, ceiling = 0, region if overhead else ceiling
+    if not region:
+        surely = (odds > SURELY_SKY) & (regions.area > LEAST_SKY * regions.labels.size)
+        if surely.any():
+            region = int(np.where(surely, regions.area, 0).argmax())
+            ceiling = 0 if ceiling == region else ceiling
+    return region, ceiling
 
 
 def _with_balls(
@@ -130,7 +169,7 @@ def _with_balls(
 
 
 def _things(
-    page: Page, areas: Areas, view: View, given: Corrections, sky: Sky, regions: Regions, sides: np.ndarray,
+    page: Page, areas: Areas, view: View, given: Corrections, glance: Glance | None, sky: Sky, regions: Regions, sides: np.ndarray,
     balls: dict[int, Round],
 ) -> Background:  # fmt: skip
     """Planting, hills and curves among the regions."""
@@ -151,4 +190,5 @@ def _things(
     return Background(
         regions, sides, sky, planting, tuple(hills), rounds, frozenset(turned),
         page.traits.coloured and is_lit(regions, sky.region),
+        None if glance is None else glance.of_regions(regions),
     )  # fmt: skip

@@ -81,12 +81,17 @@ def tell_roles(
     told, sky = elements.told, elements.sky
     regions, coloured = told.background.regions, told.page.traits.coloured
     said = told.given.camera.scene
-    outdoors = said == "outdoors" if said else is_outdoors(
-        regions, camera, planes.normal, float(distance[anchor]), sky, elements.planting, coloured=coloured,
-    )  # fmt: skip
+    seen = told.background.seen
+    if said:
+        outdoors = said == "outdoors"
+    elif seen is not None and not sky and seen.scene:
+        outdoors = seen.scene == "outdoors"
+    else:
+        eye = float(distance[anchor])
+        outdoors = is_outdoors(regions, camera, planes.normal, eye, sky, elements.planting, coloured=coloured)
     roles, sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=elements.planting, rounds=elements.rounds,
-        anchor=anchor, outdoors=outdoors, coloured=coloured, learned=told.learned,
+        anchor=anchor, outdoors=outdoors, coloured=coloured, learned=told.learned, seen=seen,
     )  # fmt: skip
     if told.page.traits.by_hand:
         roles, sure = under_eaves(roles, sure, regions, planes.normal)
