@@ -27,7 +27,7 @@ from irodori.study.choosing.plan import planned
 from irodori.study.series import DAY
 from irodori.study.sun_study import read_day, sun_study
 
-FINISHES, LIGHTS = ("white render", "red brick", "charred timber"), ("noon", "golden hour", "dusk", "overcast")
+FINISHES, LIGHTS = ("white render", "red brick", "charred boards, upright"), ("noon", "golden hour", "dusk", "overcast")
 TWELVE = (*DAY, "overcast", "noon, fog", "dusk, cumulus", "morning, thin cloud")
 
 
