@@ -133,8 +133,14 @@ def dress(
     if exposure is None:
         exposure = float(said.get("exposure", 0.0))  # type: ignore[arg-type]
     if light is None:
-        light = str(said["light"]) if "light" in said else usual_light(structure)
+        light = unsaid_light(structure, brief)
     return dressing.under(light, exposure=exposure)
+
+
+def unsaid_light(structure: Structure, brief: Brief | BriefChoice | None) -> str:
+    """The light of a view when only a brief may say one: its own, or the usual one."""
+    said = settings_of(brief, {"light": None}) if isinstance(brief, Brief) else {}
+    return str(said["light"]) if "light" in said else usual_light(structure)
 
 
 def usual_light(structure: Structure) -> str:

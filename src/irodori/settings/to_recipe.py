@@ -145,9 +145,9 @@ def _held(earlier: Recipe) -> HeldExposure:
     facts = earlier.facts
     if earlier.held is not None:
         return earlier.held
-    if facts.metered is None or facts.unit is None or facts.white is None:
+    if facts.exposure is None:
         raise IrodoriError("There is no exposure to hold; say of which picture with --like")
-    return HeldExposure(metered=facts.metered, unit=facts.unit, white=facts.white)
+    return facts.exposure
 
 
 def same_file(recipe: Recipe, source: str) -> bool:

@@ -21,7 +21,7 @@ from irodori.structure.glance.glance import glance_at
 from irodori.structure.show.doubts import doubts
 from irodori.structure.stages.areas import find_areas
 from irodori.structure.stages.background import tell_background
-from irodori.structure.stages.faces import is_flat, part_areas, with_sky_seen
+from irodori.structure.stages.faces import is_flat, seen_areas
 from irodori.structure.stages.lens import usual_lens
 from irodori.structure.stages.page import look_at_page
 from irodori.structure.stages.reading import Told
@@ -99,9 +99,9 @@ def read_pixels(
         # Where light and lines tell nothing; elsewhere they are surer than a glance is.
         glance = glance_at(page.encoded)
         view = read_view(page, given, glance)
+        said = bool(given.camera.scene) or any(one.role == "sky" for one in given.surface)
+        areas = seen_areas(page, areas, view, glance, said=said)
     report(progress, "Reading planes", 0.6)
-    said = bool(given.camera.scene) or any(one.role == "sky" for one in given.surface)
-    areas = part_areas(page, with_sky_seen(page, areas, glance, said=said), view, glance)
     background = tell_background(page, areas, view, given, glance)
     lens = usual_lens(view, background)
     if lens is not None and given.camera.focal is None:

@@ -10,7 +10,6 @@ import numpy as np
 
 import irodori
 from irodori.brief import Brief, understand
-from irodori.brief.settings import settings_of
 from irodori.capture import open_capture, open_model
 from irodori.capture.model.model import WHOLE_FILES, kept_view
 from irodori.core.capture import Capture
@@ -29,7 +28,7 @@ from irodori.light import make_light, read_lamps
 from irodori.light.in_recipes import light_from
 from irodori.picture import Picture, render
 from irodori.picture.look_choice import read_look
-from irodori.scene.dress import OUTSIDE, Dressing, prepare, usual_light
+from irodori.scene.dress import OUTSIDE, Dressing, prepare, unsaid_light
 from irodori.structure import read_structure
 
 LOW_SUN = 0.03
@@ -126,9 +125,7 @@ class Job:
         told = self.recipe
         light = told.light.name if isinstance(told.light, LightChoice) else light_from(told.light)
         if not light:
-            brief = self.brief_for(dressing.structure)
-            said = settings_of(brief, {"light": None}) if isinstance(brief, Brief) else {}
-            light = str(said["light"]) if "light" in said else usual_light(dressing.structure)
+            light = unsaid_light(dressing.structure, self.brief_for(dressing.structure))
         scene = dressing.under(light, exposure=told.exposure)
         # Here settings say how it is developed, the brief's among them.
         return replace(scene, recipe=scene.recipe.but(development=type(told.development)(), held=told.held))

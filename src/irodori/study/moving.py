@@ -11,7 +11,7 @@ import numpy as np
 from irodori.capture import open_model
 from irodori.core.errors import ModelError
 from irodori.core.model import ViewSpec
-from irodori.core.recipe import FromModel, HeldExposure
+from irodori.core.recipe import FromModel
 from irodori.core.work.progress import Progress, report
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.picture import Picture
@@ -142,7 +142,6 @@ def moving(job: Job, views: Sequence[ViewSpec], *, progress: Progress | None = N
                 entourage = placed_list(scene.shown.listed)
                 own = replace(own, recipe=own.recipe.but(entourage=entourage, life="none", light=scene.recipe.light))
             if held is None:
-                facts = picture.facts
-                held = HeldExposure(metered=facts.metered, unit=facts.unit, white=facts.white)
+                held = picture.facts.exposure
                 own = replace(own, recipe=own.recipe.but(held=held))
         yield picture

@@ -13,7 +13,7 @@ from irodori.brief.understand import brief_in
 from irodori.core.errors import LightError
 from irodori.core.liberty import USUAL as PRESENTED
 from irodori.core.liberty import read_liberty
-from irodori.core.recipe import BriefChoice, HeldExposure
+from irodori.core.recipe import BriefChoice
 from irodori.core.structure import Structure
 from irodori.core.work.progress import Progress
 from irodori.engine.rays.ray_scene import ray_kernel
@@ -103,6 +103,5 @@ def series_of(
         for scene, picture in zip(scenes, render_lights(scenes, told.quality, look=told.look, progress=progress)):
             picture = picture if held is None else picture.exposed_as(held)
             if one_exposure and held is None:
-                facts = picture.facts
-                held = HeldExposure(metered=facts.metered, unit=facts.unit, white=facts.white)
+                held = picture.facts.exposure
             yield scene.light.name, job.finish(picture, progress)

@@ -209,6 +209,13 @@ class Facts(_Part):
     white: tuple[float, float, float] | None = None
     held: float | None = None
 
+    @property
+    def exposure(self) -> HeldExposure | None:
+        """The exposure and white for another picture to hold; None where they were not kept."""
+        if self.metered is None or self.unit is None or self.white is None:
+            return None
+        return HeldExposure(metered=self.metered, unit=self.unit, white=self.white)
+
 
 class Step(_Part):
     """One thing done to the picture afterwards. A kind of step is a subclass with its own `step: Literal[…]`, which makes it

@@ -45,6 +45,10 @@ BACKED = 0.03, 0.06
 SAME = ("ground", "floor"), ("ceiling", "soffit")
 """What differs by the scene alone."""
 
+NO_SKY, SURELY_SKY, LEAST_SKY = 0.15, 0.75, 0.01
+"""How likely what is no sky seems one at most, and what is surely sky at least; and the share of the picture that a sky is at least which
+only a glance finds."""
+
 FINE = 400_000
 """px of a picture of which each tells where its region lies; of a larger one every other does, or every third."""
 
@@ -153,6 +157,14 @@ class Seen:
             own = [CLASSES.index(name) for name in pair]
             odds[:, own] = odds[:, own].sum(axis=1, keepdims=True)
         return odds[:, [CLASSES.index(SEEN_AS[role]) for role in ROLES]]
+
+    def sky(self, told: int, regions: Regions) -> int:
+        """The region of the sky: the one that was `told`, unless it seems to be none; then the largest that surely is, 0 for none."""
+        odds = self.likely("sky")
+        if told and odds[told] >= NO_SKY:
+            return told
+        surely = (odds > SURELY_SKY) & (regions.area > LEAST_SKY * regions.labels.size)
+        return int(np.where(surely, regions.area, 0).argmax()) if surely.any() else 0
 
     def towards(self, camera: Camera) -> np.ndarray:
         """The mean normals in the world's frame, (R, 3)."""

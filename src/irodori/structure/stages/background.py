@@ -14,7 +14,7 @@ from irodori.structure.camera.line_directions import Families, find_families
 from irodori.structure.corrections.apply import turned_by_hand
 from irodori.structure.curves.faceted_balls import find_balls
 from irodori.structure.curves.rounds import Round, find_round, round_crowns
-from irodori.structure.glance.glance import Glance, Seen
+from irodori.structure.glance.glance import NO_SKY, SURELY_SKY, Glance, Seen
 from irodori.structure.regions.colours import is_lit
 from irodori.structure.regions.measure import Regions, line_sides, measure_regions
 from irodori.structure.stages.areas import Areas, colours_of, measured
@@ -25,9 +25,8 @@ FROM_HIGH_UP = -0.25
 """Sine of the pitch of a view up to which it shows no sky even out of doors."""
 
 
-NO_SKY, SURELY_SKY, SURE, LEAST_SKY = 0.15, 0.75, 0.4, 0.01
-"""How likely a glance finds what is no sky at most and what is surely sky at least; a ceiling; and the share of the picture that a sky is
-at least which only a glance finds."""
+SURE = 0.4
+"""How likely a glance finds a ceiling that passed for the sky."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -143,16 +142,10 @@ def _told_rest(
 
 def _sky_at_a_glance(region: int, ceiling: int, regions: Regions, camera: Camera, seen: Seen) -> tuple[int, int]:
     """The region of the sky and the ceiling that passed for it, unless a glance tells another."""
-    odds = seen.likely("sky")
-    if region and odds[region] < NO_SKY:
-        overhead = seen.likely("ceiling")[region] > SURE and is_overhead(region, regions, camera)
-        region, ceiling = 0, region if overhead else ceiling
-    if not region:
-        surely = (odds > SURELY_SKY) & (regions.area > LEAST_SKY * regions.labels.size)
-        if surely.any():
-            region = int(np.where(surely, regions.area, 0).argmax())
-            ceiling = 0 if ceiling == region else ceiling
-    return region, ceiling
+    sky = seen.sky(region, regions)
+    if region and sky != region and seen.likely("ceiling")[region] > SURE and is_overhead(region, regions, camera):
+        ceiling = region
+    return sky, 0 if ceiling == sky else ceiling
 
 
 def _with_balls(

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import hashlib
 import tempfile
-import time
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
@@ -14,9 +13,8 @@ from typing import Any
 from irodori.core.errors import IrodoriError
 from irodori.core.recipe import FromCapture, FromModel
 from irodori.core.work.progress import Progress, report
-from irodori.formats.atomic import make_folder, whole_file
-from irodori.study.choosing.journal import Journal
-from irodori.study.choosing.make import Made, alike, already_made, pictures
+from irodori.formats.atomic import whole_file
+from irodori.study.choosing.make import Made, alike, begun, pictures, written
 from irodori.study.choosing.plan import Option, files_of
 
 PATIENCE = 10
@@ -47,10 +45,8 @@ def make_options_on(
     IrodoriError
         When Dask is not installed, no scheduler answers, or as the stages do.
     """
-    place = make_folder(folder)
-    journal = Journal.of(place)
-    journal.clear(option.file for option in options)
-    left, there = already_made(options, place, journal)
+    journal, left, there = begun(options, folder)
+    place = journal.folder
     yield from there
     if not left:
         return
@@ -121,11 +117,7 @@ def _make_piece(piece: _Piece, contents: dict[str, bytes]) -> list[tuple[int, by
         here = {path: _laid(digest, Path(path).name, contents) for path, digest in piece.inputs.items()}
         moved = [replace(option, job=_moved(option.job, here)) for option in piece.options]
         for picture, option, told in pictures(moved, prove=piece.prove):
-            began = time.perf_counter()
-            path = Path(folder) / option.file
-            output = option.job.recipe.output
-            picture.save(path, bits=output.bits, print_size=output.print_size)
-            told["seconds"] = round(told["seconds"] + time.perf_counter() - began, 2)
+            path = written(picture, option, Path(folder), told)
             out.append((option.number, path.read_bytes(), told))
     return out
 

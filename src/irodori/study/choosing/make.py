@@ -47,21 +47,27 @@ def make_options(
     IrodoriError
         As the stages do.
     """
-    place = make_folder(folder)
-    journal = Journal.of(place)
-    journal.clear(option.file for option in options)
-    left, there = already_made(options, place, journal)
+    journal, left, there = begun(options, folder)
     yield from there
     for picture, option, told in pictures(left, progress, prove=prove, structure=structure):
-        path = place / option.file
-        began = time.perf_counter()
-        picture.save(path, bits=option.job.recipe.output.bits, print_size=option.job.recipe.output.print_size)
-        told["seconds"] = round(told["seconds"] + time.perf_counter() - began, 2)
+        path = written(picture, option, journal.folder, told)
         yield Made(option, path, journal.enter(option.file, option.key, choices=dict(option.choices), **told), picture)
 
 
-def already_made(options: Sequence[Option], place: Path, journal: Journal) -> tuple[list[Option], list[Made]]:
-    """Which options are left to be made, and those whose pictures lie in a folder already, under whatever name."""
+def written(picture: Picture, option: Option, folder: Path, told: dict[str, Any]) -> Path:
+    """Write an option's picture into a folder; what that took is added to the "seconds" that are told of it."""
+    began = time.perf_counter()
+    output = option.job.recipe.output
+    path = picture.save(folder / option.file, bits=output.bits, print_size=output.print_size)
+    told["seconds"] = round(told["seconds"] + time.perf_counter() - began, 2)
+    return path
+
+
+def begun(options: Sequence[Option], folder: str | Path) -> tuple[Journal, list[Option], list[Made]]:
+    """The journal of a folder, which options are left to be made, and those whose pictures lie there already, under whatever name."""
+    place = make_folder(folder)
+    journal = Journal.of(place)
+    journal.clear(option.file for option in options)
     left, there = [], []
     for option in options:
         entry = journal.made(option.file, option.key)
@@ -75,7 +81,7 @@ def already_made(options: Sequence[Option], place: Path, journal: Journal) -> tu
             left.append(option)
         else:
             there.append(Made(option, place / option.file, {**entry, "again": True}))
-    return left, there
+    return journal, left, there
 
 
 def pictures(

@@ -184,13 +184,6 @@ def lay_out(
     return Sheet(tuple(placed), (width, y - GAP + MARGIN))
 
 
-def ladder(decision: Decision, pictures: Sequence[np.ndarray], *, title: str = "", width: float = WIDTH) -> Sheet:
-    """Pictures of one decision in steps, on one strip."""
-    return lay_out(
-        [Shown(picture, {decision.name: value}) for picture, value in zip(pictures, decision.values)], title=title, width=width
-    )  # fmt: skip
-
-
 def most_different(pictures: Sequence[np.ndarray]) -> tuple[float, float]:
     """The middle, px, of the part in which pictures differ most."""
     import cv2
