@@ -62,10 +62,10 @@ def random_scene(seed: int) -> TruthScene:
     """A scene out of doors or a room: one `seed`, one scene."""
     rng = np.random.default_rng(seed)
     parts, camera = _indoors(rng) if rng.random() < 0.42 else _outdoors(rng)
-    return TruthScene(f"random {seed}", _coloured(rng, parts), camera, "put together by chance")
+    return TruthScene(f"random {seed}", random_colours(rng, parts), camera, "put together by chance")
 
 
-def _coloured(rng: np.random.Generator, parts: list[Part]) -> list[Part]:
+def random_colours(rng: np.random.Generator, parts: list[Part]) -> list[Part]:
     """The parts in other colours: those that shared one still do."""
     new = {}
     for part in parts:
@@ -73,7 +73,8 @@ def _coloured(rng: np.random.Generator, parts: list[Part]) -> list[Part]:
         if part.colour == PALETTE["trunk"]:
             new[key] = part.colour
         elif key not in new:
-            base = np.array(TINTS[part.role][rng.integers(len(TINTS[part.role]))], float)
+            tints = TINTS.get(part.role, TINTS["furniture"])
+            base = np.array(tints[rng.integers(len(tints))], float)
             new[key] = tuple(
                 int(c) for c in np.clip(base + rng.normal(0, JITTER) + rng.normal(0, JITTER / 3, 3), 12, 250)
             )

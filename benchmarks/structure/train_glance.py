@@ -22,8 +22,9 @@ from parts import TruthScene
 from irodori.structure.glance.canvas import CELL, HIGH, WIDE, Canvas
 from irodori.structure.glance.glance import CLASSES, SEEN_AS, WEIGHTS
 
-EACH, FIRST, RANDOM = 16, 100, 104
-"""How many scenes of each family, from which number on: smaller ones are read to see how good the reading is; how many random ones."""
+EACH, FIRST, RANDOM, WILD = 10, 100, 67, 146
+"""How many scenes of each family, from which number on: smaller ones are read to see how good the reading is; how many random ones and
+how many of no family."""
 
 SMALL, SKETCHED = (0.42, 0.62), (0.7, 0.9)
 """Times its size that a scene is drawn at: sketches larger, for the pen is of one breadth."""
@@ -33,7 +34,10 @@ KINDS = ("styled", "styled", "styled messy", "styled flat", "styled line", "styl
 WIDTHS, BLOCKS, WHOLE = (24, 48, 80, 128, 192), (2, 2, 2, 1), 5
 """Channels of the network at 1/2, 1/4 … of the canvas, its blocks at each but the first, and how many figures tell the whole."""
 
-EPOCHS, BATCH, RATE, DECAY = 16, 16, 3e-3, 1e-2
+EPOCHS, BATCH, RATE, DECAY = 13, 16, 3e-3, 1e-2
+
+OTHER_HUES = 0.15
+"""How often what is red is green or blue instead: people colour models as they please."""
 
 
 def gather(name: str, folder: Path) -> None:
@@ -42,8 +46,12 @@ def gather(name: str, folder: Path) -> None:
     if path.exists():
         return
     from random_scenes import random_scene
+    from wild_scenes import wild_scene
 
-    scene = random_scene(int(name)) if name.isdigit() else scene_of(FAMILIES, name)
+    if name.isdigit():
+        scene = random_scene(int(name))
+    else:
+        scene = wild_scene(int(name[5:])) if name.startswith("wild-") else scene_of(FAMILIES, name)
     rng = np.random.default_rng([*name.encode()])
     kept: dict[str, list] = {}
     for number, kind in enumerate(KINDS):
@@ -75,7 +83,7 @@ def _drawn(scene: TruthScene, kind: str, rng: np.random.Generator) -> dict[str, 
     shares = canvas.cells((seen_as[truth.role + 1][..., None] == np.arange(len(CLASSES))).astype(np.float32))
     normal = canvas.cells((truth.normal @ camera.rotation.T).astype(np.float32))
     names = np.array(["sky", *truth.roles], dtype=object)[truth.role + 1]
-    room = is_room(names)
+    room = scene.what == "room" or is_room(names)
     whole = [
         room, is_alone(names, room), camera.projection == "parallel", camera.rotation[2, 2],
         np.log(camera.focal / np.sqrt(np.prod(camera.size))) if camera.projection == "perspective" else 0.0,
@@ -138,8 +146,10 @@ def _moved(layers: np.ndarray, grow: float, shift: np.ndarray, way: int, beyond:
 
 
 def _toned(image: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-    """A small picture lighter, darker, paler, of another tint, or noisy."""
+    """A small picture lighter, darker, paler, of another tint, noisy, or its hues another's."""
     colour, apart = image[..., :3].astype(np.float32) / 255, image[..., 3:]
+    if rng.random() < OTHER_HUES:
+        colour = colour[..., rng.permutation(3)]
     if rng.random() < 0.7:
         colour = colour ** float(np.exp(rng.normal(0, 0.25))) * rng.uniform(0.72, 1.12) * rng.uniform(0.94, 1.06, 3)
         grey = colour.mean(axis=2, keepdims=True)
@@ -312,7 +322,7 @@ def main() -> None:
     args = given.parse_args()
     args.folder.mkdir(parents=True, exist_ok=True)
     names = [f"{kind}-{FIRST + n}" for n in range(args.each) for kind in FAMILIES]
-    random = [str(n) for n in range(RANDOM)]
+    random = [*map(str, range(RANDOM)), *(f"wild-{n}" for n in range(WILD))]
     with ProcessPoolExecutor(2) as pool:
         for job in [pool.submit(gather, name, args.folder) for pair in _mixed(names, random) for name in pair]:
             job.result()

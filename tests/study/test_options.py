@@ -158,6 +158,22 @@ def test_processes_beside_make_the_same_bytes(made, tmp_path):
     assert all(one.path.read_bytes() == plain[one.option.choices["light"]].read_bytes() for one in there)
 
 
+def test_what_a_lost_worker_had_under_way_is_made_by_another(made, tmp_path):
+    import psutil
+
+    _folder, done = made
+    before = {child.pid for child in psutil.Process().children(recursive=True)}
+    there = iro.options(MODEL, {"light": ["noon", "dusk"], "exposure": [0, 1]}, folder=tmp_path, on="local:2", **SMALL)
+    first = next(there)
+    workers = [child for child in psutil.Process().children(recursive=True) if child.pid not in before and "spawn_main" in " ".join(child.cmdline())]  # fmt: skip
+    assert len(workers) == 2
+    workers[1].kill()
+    made_elsewhere = [first, *there]
+    plain = {tuple(one.option.choices.values()): one.path.read_bytes() for one in done}
+    assert sorted(one.option.number for one in made_elsewhere) == [1, 2, 3, 4]
+    assert all(one.path.read_bytes() == plain[tuple(one.option.choices.values())] for one in made_elsewhere)
+
+
 def test_a_scheduler_that_is_not_there_gets_one_line(tmp_path, monkeypatch):
     monkeypatch.setattr("irodori.study.choosing.elsewhere.PATIENCE", 0.5)
     with pytest.raises(IrodoriError, match="No scheduler answers at 'tcp:"):
@@ -213,7 +229,7 @@ def test_the_command_says_what_it_costs_and_asks_before_long_work(cli, tmp_path,
 @pytest.mark.parametrize(
     "arguments, told", [
         ((), "Say what is varied"), (("--vary", "light: nonn"), "Unknown light"), (("--vary", "light: noon", "--crop", "a"), "--crop"),
-        (("--table", "none.csv"), "no table"), (("--vary", "light: noon", "--table", "x.csv"), "one of both"),
+        (("--table", "none.csv"), "no table"), (("--vary", "light: noon", "--seeds", "0"), "throws of chance"), (("--vary", "light: noon", "--table", "x.csv"), "one of both"),
     ],
 )  # fmt: skip
 def test_bad_options_get_one_line(cli, tmp_path, arguments, told):

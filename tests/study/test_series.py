@@ -111,3 +111,20 @@ def test_lights_share_their_rays(view):
     alone = [iro.render(iro.dress(view.exact, None, light), "draft").rays for light in lights]
     together = [picture.rays for _, picture in iro.series(view.exact, None, lights, quality="draft")]
     assert len(set(together)) == 1 and 0 < sum(together) < 0.7 * sum(alone)
+
+
+def test_seasons_and_weathers_are_series_too(cli, tmp_path):
+    model = demo_path("landing.glb")
+    answer = cli("series", model, "--view", "landing", "--width", 160, "--quality", "draft", "--seasons", "--light", "noon", "--out", "year", "--one-exposure", "--json")  # fmt: skip
+    told = json.loads(answer.stdout)
+    assert told["lights"] == [f"noon, {season}" for season in ("spring", "summer", "autumn", "winter")]
+    recipes = [iro.Recipe.of(path) for path in sorted((tmp_path / "year").glob("0*.png"))]
+    assert [one.season for one in recipes] == ["spring", "summer", "autumn", "winter"]
+    assert len({one.facts.metered for one in recipes}) == 1
+    answer = cli(
+        "series", model, "--view", "landing", "--width", 160, "--weathers", "--light", "noon", "--light", "dusk"
+    )
+    assert answer.returncode == 2 and "--light once" in answer.stderr
+    answer = cli("series", model, "--view", "landing", "--width", 160, "--weathers", "--light", "dusk", "--explain", "--json")  # fmt: skip
+    lights = next(row for row in json.loads(answer.stdout)["settings"] if row["name"] == "light")["value"]
+    assert "dusk, fog" in lights and "dusk, overcast, after rain" in lights

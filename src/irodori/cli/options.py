@@ -53,21 +53,18 @@ def add_to(app: typer.Typer) -> None:
 
         What they share is worked out once. A run that was stopped goes on where it was.
         """
-        from irodori.study.choosing.decisions import combined, decision_of, read_decision
+        from irodori.study.choosing.decisions import combined, read_decision, throws_of_chance
         from irodori.study.choosing.estimate import estimated
         from irodori.study.choosing.journal import Journal
         from irodori.study.choosing.table import read_table
 
-        if (table is not None) == bool(vary or seeds > 1):
+        if (table is not None) == bool(vary or seeds != 1):
             raise _wrong("Say what is varied: --vary 'light: dawn | dusk', or --table options.csv, one of both")
         if table is not None:
             choices = read_table(table)
         else:
-            decisions = [read_decision(text) for text in vary or ()]
-            if seeds > 1:
-                first = told.get("seed") if told.get("seed") is not None else 7
-                decisions.append(decision_of("seed", [first + n for n in range(seeds)]))
-            choices = combined(decisions, paired=paired)
+            throws = throws_of_chance(seeds, 7 if told.get("seed") is None else told["seed"])
+            choices = combined([*map(read_decision, vary or ()), *throws], paired=paired)
         at = _place(crop)
         folder = out or "options"
         with progress_bar(as_json) as progress, first_run.compiling(as_json) as compiler:

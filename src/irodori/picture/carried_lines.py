@@ -6,6 +6,7 @@ capture shows there beyond the flat colours of its surfaces is kept as tone, so 
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -14,6 +15,7 @@ from irodori.core.capture import DRAWN
 from irodori.core.colour import encode_srgb
 from irodori.core.errors import IrodoriError, unknown_name
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 from irodori.picture.joints import border_cover
 
 LEAST = 0.05
@@ -96,6 +98,15 @@ def carried_lines(structure: Structure, already: np.ndarray | None) -> CarriedLi
     """
     if structure.image is None or structure.mesh is not None:
         return None
+    key = None if already is None else hashlib.sha256(np.ascontiguousarray(already)).digest()
+    return _lines.of(structure, key, lambda: _carried(structure, already))
+
+
+_lines: Kept[CarriedLines] = Kept()
+"""Lines of structures in use: pictures of one carry the same."""
+
+
+def _carried(structure: Structure, already: np.ndarray | None) -> CarriedLines:
     table = structure.surfaces
     regions, fragments = structure.regions, structure.fragments
     flat = np.zeros((int(fragments.region.max(initial=0)) + 1, 3), np.float32)

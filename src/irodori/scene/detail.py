@@ -6,6 +6,7 @@ import numpy as np
 
 from irodori.core.colour import decode_srgb
 from irodori.core.structure import Structure
+from irodori.core.work.kept import Kept
 
 LEAF_HUES, LEAF_BRIGHTEST = 0.3, 1.3
 """How much of a crown's varying hue is kept, and how much brighter than the typical a leaf may be."""
@@ -17,8 +18,16 @@ LEAVES_ALONE = 0.6
 def found_detail(structure: Structure) -> np.ndarray | None:
     """Ratio of each pixel to its surface's typical colour, (H, W, 3) float32, or None when there is no picture.
 
-    Pixels near a border are left at 1: their colour is mixed with the neighbour's or with a drawn edge.
+    Pixels near a border are left at 1: their colour is mixed with the neighbour's or with a drawn edge. Asked again for the same structure,
+    it is not worked out again; nobody may write into it.
     """
+    return _details.of(structure, None, lambda: _found(structure))
+
+
+_details: Kept[np.ndarray | None] = Kept()
+
+
+def _found(structure: Structure) -> np.ndarray | None:
     image = structure.image
     if image is None:
         return None
@@ -46,6 +55,7 @@ def found_detail(structure: Structure) -> np.ndarray | None:
         tone = ratio[leaves].mean(axis=1, keepdims=True)
         ratio[leaves] = np.minimum(tone + LEAF_HUES * (ratio[leaves] - tone), LEAF_BRIGHTEST)
     detail[inner] = ratio
+    detail.setflags(write=False)
     return detail
 
 

@@ -44,6 +44,7 @@ from irodori.scene.life import people_in
 from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.neighbours import settle
+from irodori.scene.season import found_in_season, in_season
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
 
@@ -64,6 +65,10 @@ IN_THE_CROWN = 0.6
 
 LEAF_REFLECTANCE, LEAF_PURITY = 0.15, 0.72
 """Reflectance of foliage to daylight, a little over that of single leaves' published 0.1 since they are kept as found."""
+
+
+GROWN_OVER = ("context", "lawn", "ground")
+"""Roles of what may be green with grass or woods."""
 
 
 def dress(
@@ -241,6 +246,7 @@ def prepare(
         assignments = articulate(structure, assignments, scheduled | asked.surfaces, seed)
     if liberty < DETAIL:
         assignments = [replace(a, finish=a.finish.but(age=0.0)) if a.finish.age else a for a in assignments]
+    assignments = in_season(assignments, season, seeds["planting"])
     # Some ids are kept for the far shore, which views of rooms have not.
     own = int(max(structure.surfaces["id"].max(), mesh.surface.max(initial=0), *mesh.parts)) + 1
     beyond = own + len(far_shore.PARTS)
@@ -264,7 +270,9 @@ def prepare(
     leafed = np.zeros(count, bool)
     leafed[:own] = growth.leafed
     kind = np.array([f.row[SLOT["kind"]] for f in chosen])[finish_of]
-    tint = _tints(structure, np.array([f.name == "foliage" for f in chosen])[finish_of], leafed)
+    leaves = np.array([f.name == "foliage" for f in chosen])[finish_of]
+    slopes = np.isin(np.arange(count), [surface for role in GROWN_OVER for surface in structure.of_role(role)])
+    tint = found_in_season(_tints(structure, leaves, leafed), leaves, slopes, season, seeds["planting"])
     tint = np.clip(tint, 0.02, 0.85)
     tint[own:beyond] = [colour for _, colour in far_shore.PARTS]
     whole, sun_reach, skyline = _with_horizon(structure, laid, added, own)

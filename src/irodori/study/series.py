@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from datetime import date
 from pathlib import Path
 
@@ -19,8 +20,9 @@ from irodori.core.work.progress import Progress
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality
 from irodori.finishes import Schedule
-from irodori.light import make_light
+from irodori.light import WEATHERS, make_light
 from irodori.light.lamps import LampSchedule
+from irodori.light.settings import parts_of_light
 from irodori.picture import Picture
 from irodori.picture.looks import USUAL
 from irodori.picture.render import render_lights
@@ -86,13 +88,32 @@ def lights_of_day(
     return [f"{day:%Y-%m-%d} {m // 60:02d}:{m % 60:02d}{zone} @ {place}" for m in minutes.tolist()]
 
 
-def series_of(
-    job: Job, structure: Structure, lights: Sequence[str], *, one_exposure: bool = False, progress: Progress | None = None
-) -> Iterator[tuple[str, Picture]]:  # fmt: skip
-    """The series of a job: all as its recipe says, but for the light. Errors as for `series`.
+def in_all_weathers(light: str) -> list[str]:
+    """A light in each of the weathers. Raises LightError."""
+    parts = parts_of_light(light)
+    return [str(replace(parts, weather=weather)) for weather in WEATHERS]
 
-    With `one_exposure` all are developed in the exposure and white of the first, so that light wanes as it does.
+
+def series_of(
+    job: Job, structure: Structure, lights: Sequence[str], *, seasons: Sequence[str] = (), one_exposure: bool = False,
+    progress: Progress | None = None,
+) -> Iterator[tuple[str, Picture]]:  # fmt: skip
+    """The series of a job: all as its recipe says, but for the light and, where `seasons` are named, the season: each in every light.
+
+    With `one_exposure` all are developed in the exposure and white of the first, so that light wanes as it does. Errors as for `series`.
     """
+    held = job.recipe.held
+    for season in seasons or (job.recipe.season,):
+        own = replace(job, recipe=job.recipe.but(season=season, held=held))
+        for light, picture in _in_lights(own, structure, lights, one_exposure=one_exposure, progress=progress):
+            if one_exposure and held is None:
+                held = picture.facts.exposure
+            yield f"{light}, {season}" if seasons else light, picture
+
+
+def _in_lights(
+    job: Job, structure: Structure, lights: Sequence[str], *, one_exposure: bool, progress: Progress | None
+) -> Iterator[tuple[str, Picture]]:
     if not lights:
         raise LightError("A series needs at least one light")
     told = job.recipe

@@ -140,6 +140,13 @@ def _rungs(value: str) -> list[str]:
     return [value[: found.start()] + ("0" if number == "-0" else number) + value[found.end() :] for number in numbers]
 
 
+def throws_of_chance(seeds: int, first: int) -> list[Decision]:
+    """The decision that throws chance anew, from the seed `first` on; none for a single throw. Raises IrodoriError."""
+    if seeds < 1:
+        raise IrodoriError(f"{seeds} throws of chance are none; give 1 or more")
+    return [decision_of("seed", [first + n for n in range(seeds)])] if seeds > 1 else []
+
+
 def combined(decisions: Sequence[Decision], *, paired: bool = False) -> list[dict[str, str]]:
     """What each option chooses, by decision: all combinations, the last decision changing fastest; or, `paired`, first with first
     and so on. Raises IrodoriError."""

@@ -14,7 +14,7 @@ from irodori.core.errors import IrodoriError
 from irodori.core.recipe import FromCapture, FromModel
 from irodori.core.work.progress import Progress, report
 from irodori.formats.atomic import whole_file
-from irodori.study.choosing.make import Made, alike, begun, pictures, written
+from irodori.study.choosing.make import Made, alike, begun, pictures
 from irodori.study.choosing.plan import Option, files_of
 
 PATIENCE = 10
@@ -116,9 +116,8 @@ def _make_piece(piece: _Piece, contents: dict[str, bytes]) -> list[tuple[int, by
     with tempfile.TemporaryDirectory() as folder:
         here = {path: _laid(digest, Path(path).name, contents) for path, digest in piece.inputs.items()}
         moved = [replace(option, job=_moved(option.job, here)) for option in piece.options]
-        for picture, option, told in pictures(moved, prove=piece.prove):
-            path = written(picture, option, Path(folder), told)
-            out.append((option.number, path.read_bytes(), told))
+        for _, option, told in pictures(moved, prove=piece.prove, into=Path(folder)):
+            out.append((option.number, (Path(folder) / option.file).read_bytes(), told))
     return out
 
 

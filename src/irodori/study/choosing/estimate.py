@@ -5,6 +5,7 @@ from __future__ import annotations
 import tempfile
 import time
 from collections.abc import Callable, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from pathlib import Path
 from typing import TypeVar
@@ -17,7 +18,7 @@ from irodori.core.work.progress import Progress, report
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality, trace_lights
 from irodori.picture.render import picture_of
-from irodori.study.choosing.make import alike, proved
+from irodori.study.choosing.make import BESIDE, alike, proved
 from irodori.study.choosing.plan import Option
 
 Made = TypeVar("Made")
@@ -99,19 +100,19 @@ def _tiles(scene: Scene, share: float) -> np.ndarray:
 
 
 def _finishing(option: Option, scene: Scene, reference: Capture | None) -> tuple[float, float]:
-    """Seconds that it takes to develop, write and prove a picture, and the bytes that it takes."""
+    """Seconds that it takes to develop, write and prove a picture where that is done for `BESIDE` at a time, and the bytes that it takes."""
     mask = _tiles(scene, MORE)
     recipe = option.job.recipe
     traced = next(trace_lights([scene], recipe.quality, only=mask))
-    with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / option.file
+    with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(BESIDE) as pool:
+        paths = [Path(folder) / f"{number}-{option.file}" for number in range(BESIDE)]
 
-        def finish() -> None:
+        def finish(path: Path) -> None:
             picture = picture_of(scene, traced, recipe.quality, recipe.look)
             option.job.finish(picture).save(path, bits=recipe.output.bits)
             if reference is not None:
                 proved(reference, picture)
 
-        finish()  # what is known of the reference stays
-        seconds, _ = _timed(finish)
-        return seconds, path.stat().st_size / max(float(mask.mean()), 0.01) ** 0.5
+        finish(paths[0])  # what is known of the reference stays
+        seconds, _ = _timed(lambda: list(pool.map(finish, paths)))
+        return seconds / BESIDE, paths[0].stat().st_size / max(float(mask.mean()), 0.01) ** 0.5

@@ -3,7 +3,10 @@
 from __future__ import annotations
 
 import time
+from collections import deque
 from collections.abc import Iterable, Iterator, Sequence
+from concurrent.futures import Future, ThreadPoolExecutor
+from contextvars import copy_context
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -17,8 +20,12 @@ from irodori.study.choosing.plan import Option
 
 if TYPE_CHECKING:
     from irodori.core.capture import Capture
+    from irodori.core.scene import Scene
     from irodori.core.structure import Structure
     from irodori.picture import Picture
+
+BESIDE = 2
+"""Pictures that are developed, written and proved at a time while the next are traced: more would fill the memory."""
 
 
 @dataclass(frozen=True)
@@ -49,18 +56,9 @@ def make_options(
     """
     journal, left, there = begun(options, folder)
     yield from there
-    for picture, option, told in pictures(left, progress, prove=prove, structure=structure):
-        path = written(picture, option, journal.folder, told)
-        yield Made(option, path, journal.enter(option.file, option.key, choices=dict(option.choices), **told), picture)
-
-
-def written(picture: Picture, option: Option, folder: Path, told: dict[str, Any]) -> Path:
-    """Write an option's picture into a folder; what that took is added to the "seconds" that are told of it."""
-    began = time.perf_counter()
-    output = option.job.recipe.output
-    path = picture.save(folder / option.file, bits=output.bits, print_size=output.print_size)
-    told["seconds"] = round(told["seconds"] + time.perf_counter() - began, 2)
-    return path
+    for picture, option, told in pictures(left, progress, prove=prove, structure=structure, into=journal.folder):
+        entry = journal.enter(option.file, option.key, choices=dict(option.choices), **told)
+        yield Made(option, journal.folder / option.file, entry, picture)
 
 
 def begun(options: Sequence[Option], folder: str | Path) -> tuple[Journal, list[Option], list[Made]]:
@@ -85,11 +83,33 @@ def begun(options: Sequence[Option], folder: str | Path) -> tuple[Journal, list[
 
 
 def pictures(
-    options: Sequence[Option], progress: Progress | None = None, *, prove: bool = False, structure: Structure | None = None
+    options: Sequence[Option], progress: Progress | None = None, *, prove: bool = False, structure: Structure | None = None,
+    into: Path | None = None,
 ) -> Iterator[tuple[Picture, Option, dict[str, Any]]]:  # fmt: skip
-    """Pictures of options, each with the "seconds" that it took beyond those before it, a "note" of what found no surface, and, if it was
-    to `prove`, what was found; in the order in which work is shared."""
+    """Pictures of options, written `into` a folder if one is given, each with the "seconds" that it took beyond those before it, a "note" of
+    what found no surface, and, if it was to `prove`, what was found; in the order in which work is shared.
+
+    While light is traced on, pictures are developed, written and proved beside it, a few at a time.
+    """
     began = time.perf_counter()
+    under_way: deque[Future[tuple[Picture, Option, dict[str, Any]]]] = deque()
+    with ThreadPoolExecutor(BESIDE, thread_name_prefix="irodori-done") as pool:
+        for traced in _traced(options, progress, structure):
+            under_way.append(pool.submit(copy_context().run, _finished, *traced, prove, into))
+            while len(under_way) > BESIDE or (under_way and under_way[0].done()):
+                picture, option, told = under_way.popleft().result()
+                yield picture, option, told | {"seconds": round(time.perf_counter() - began, 2)}
+                began = time.perf_counter()
+        for future in under_way:
+            picture, option, told = future.result()
+            yield picture, option, told | {"seconds": round(time.perf_counter() - began, 2)}
+            began = time.perf_counter()
+
+
+def _traced(
+    options: Sequence[Option], progress: Progress | None, structure: Structure | None
+) -> Iterator[tuple[Picture, Option, Scene, Capture | Structure]]:
+    """Options' pictures before anything is done to them, with their scenes and what they are proved against."""
     for structures in alike(options, "read_as"):
         job = structures[0].job
         with ray_kernel(job.recipe.rays or None):
@@ -102,16 +122,21 @@ def pictures(
                     own = [option for lit in alike(quality, "traced_as") for option in lit]
                     scenes = [option.job.under(dressing) for option in own]
                     made = render_lights(scenes, own[0].job.recipe.quality, progress=progress)
-                    for picture, option, scene in zip(made, own, scenes):
-                        look = option.job.recipe.look
-                        drawn = picture if picture.recipe.look == look else picture.as_look(look)
-                        done = option.job.finish(drawn, progress)
-                        told = {"note": "; ".join(scene.unmatched)} if scene.unmatched else {}
-                        if prove:
-                            told |= proved(shown, done, progress)
-                        told["seconds"] = time.perf_counter() - began
-                        yield done, option, told
-                        began = time.perf_counter()
+                    yield from zip(made, own, scenes, [shown] * len(own))
+
+
+def _finished(
+    picture: Picture, option: Option, scene: Scene, shown: Capture | Structure, prove: bool, into: Path | None
+) -> tuple[Picture, Option, dict[str, Any]]:
+    """A picture drawn in its option's look, with all that is done to it, proved and written."""
+    recipe = option.job.recipe
+    done = option.job.finish(picture if picture.recipe.look == recipe.look else picture.as_look(recipe.look))
+    told: dict[str, Any] = {"note": "; ".join(scene.unmatched)} if scene.unmatched else {}
+    if prove:
+        told |= proved(shown, done)
+    if into is not None:
+        done.save(into / option.file, bits=recipe.output.bits, print_size=recipe.output.print_size)
+    return done, option, told
 
 
 def alike(options: Iterable[Option], name: str) -> list[list[Option]]:
@@ -123,11 +148,11 @@ def alike(options: Iterable[Option], name: str) -> list[list[Option]]:
     return list(groups.values())
 
 
-def proved(reference: Capture | Structure, picture: Picture, progress: Progress | None = None) -> dict[str, Any]:
+def proved(reference: Capture | Structure, picture: Picture) -> dict[str, Any]:
     """What the proof of a picture finds."""
     from irodori.proof import prove
 
-    report = prove(reference, picture, progress=progress)
+    report = prove(reference, picture)
     return {
         "in register": report.in_register, "edge recall": round(report.edge_recall, 4), "drift": round(report.drift["median"], 4),
     }  # fmt: skip

@@ -13,7 +13,7 @@ from irodori.core.work.progress import Progress
 from irodori.picture import Picture
 from irodori.settings.project_file import find_project_file
 from irodori.settings.setting import find_setting
-from irodori.study.choosing.decisions import Decision, combined, decision_of, read_decision
+from irodori.study.choosing.decisions import Decision, combined, decision_of, read_decision, throws_of_chance
 from irodori.study.choosing.make import Made, make_options, pictures
 from irodori.study.choosing.plan import planned
 from irodori.study.job import check_source
@@ -95,8 +95,7 @@ def options(
 
 
 def _choices(vary: Any, seeds: int, seed: int, paired: bool) -> list[dict[str, str]]:
-    if seeds < 1:
-        raise IrodoriError(f"{seeds} throws of chance are none; give 1 or more")
+    throws = throws_of_chance(seeds, seed)
     if isinstance(vary, str):
         vary = [vary]
     if not isinstance(vary, Mapping) and vary and all(isinstance(one, Mapping) for one in vary):
@@ -106,6 +105,4 @@ def _choices(vary: Any, seeds: int, seed: int, paired: bool) -> list[dict[str, s
         if isinstance(vary, Mapping)
         else [read_decision(text) for text in vary]
     )
-    if seeds > 1:
-        decisions.append(decision_of("seed", [seed + n for n in range(seeds)]))
-    return combined(decisions, paired=paired)
+    return combined([*decisions, *throws], paired=paired)

@@ -6,7 +6,7 @@ import hashlib
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 from pathlib import Path
 from typing import Any
 
@@ -55,7 +55,7 @@ class Option:
         told = hashlib.sha256(f"{irodori.__version__} {self.job.recipe.text}".encode())
         told.update(state_of_code())
         for path in files_of(self.job):
-            told.update(file_digest(path).encode() if path.is_file() else b"-")
+            told.update(_digest(path, path.stat().st_mtime_ns, path.stat().st_size) if path.is_file() else b"-")
         return told.hexdigest()
 
     @cached_property
@@ -149,6 +149,12 @@ def _finish(name: str, known: Mapping[str, Finish]) -> Finish:
             if other.casefold().replace(",", "").split()[: len(wanted)] == wanted:
                 return known[other]
         raise
+
+
+@lru_cache(maxsize=64)
+def _digest(path: Path, changed: int, size: int) -> bytes:
+    """The digest of a file's content, taken once while it stays as `changed` at that time and of that size."""
+    return file_digest(path).encode()
 
 
 def files_of(job: Job) -> list[Path]:
