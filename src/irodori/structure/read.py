@@ -95,10 +95,12 @@ def read_pixels(
     areas = find_areas(page, given)
     report(progress, "Reading the camera", 0.5)
     view, glance = read_view(page, given), None
-    if learned and is_flat(page, areas) and not is_elevation(view.camera):
-        # Where light and lines tell nothing; elsewhere they are surer than a glance is.
+    if learned and not is_elevation(view.camera):
+        # Of what is seen square on, a glance tells nothing that lines do not.
         glance = glance_at(page.encoded)
-        view = read_view(page, given, glance)
+        view = view if glance is None else read_view(page, given, glance)
+    if glance is not None and is_flat(page, areas):
+        glance = replace(glance, trusted=True)
         said = bool(given.camera.scene) or any(one.role == "sky" for one in given.surface)
         areas = seen_areas(page, areas, view, glance, said=said)
     report(progress, "Reading planes", 0.6)

@@ -236,6 +236,8 @@ def round_top(regions: Regions, region: int, base: int) -> Round | None:
 
 def round_crown(regions: Regions, region: int) -> Round | None:
     """The ellipsoid of one crown, or None where no ellipse follows its outline."""
+    if not regions.area[region]:
+        return None
     x0, y0, x1, y1 = (int(v) for v in regions.box[region])
     mask = regions.labels[y0:y1, x0:x1] == region
     found = _crown(mask, (x0 == 0, y0 == 0, x1 == regions.labels.shape[1], y1 == regions.labels.shape[0]))

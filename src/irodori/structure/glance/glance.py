@@ -49,6 +49,13 @@ NO_SKY, SURELY_SKY, LEAST_SKY = 0.15, 0.75, 0.01
 """How likely what is no sky seems one at most, and what is surely sky at least; and the share of the picture that a sky is at least which
 only a glance finds."""
 
+SURER_SKY, BUILT = 0.85, (0.1, 0.7, ("ceiling", "soffit", "wall", "roof"))
+"""The same where lines or light tell, too; and how likely a sky that these tell seems one at most, and seems to be built at least, before it
+is none."""
+
+VOICE, CELLS_ACROSS = 0.6, 2.0
+"""How far a facing counts there, and cells that a surface is across at least for all of that."""
+
 FINE = 400_000
 """px of a picture of which each tells where its region lies; of a larger one every other does, or every third."""
 
@@ -70,6 +77,8 @@ class Glance:
         How likely the picture shows a room, a thing on its own, a parallel projection.
     lens
         Likely focal length over the geometric mean of the picture's sides.
+    trusted
+        Nothing else tells, neither light nor lines; else a glance is one voice among others.
     """
 
     canvas: Canvas
@@ -79,6 +88,7 @@ class Glance:
     alone: float
     parallel: float
     lens: float
+    trusted: bool = False
 
     @cached_property
     def solid(self) -> tuple[np.ndarray, np.ndarray]:
@@ -131,16 +141,23 @@ class Glance:
         whole = np.maximum(np.asarray(count.sum(axis=1)), 1)
         odds, facing = (count @ each.reshape(shape[1], -1) / whole for each in (self.odds, self.facing))
         odds[odds.sum(axis=1) < 0.5] = 1 / len(CLASSES)
-        return Seen(odds, facing, self.scene)
+        if not self.trusted:
+            # Which way a strip faces that is narrower than what is seen of it, lines tell better.
+            box = regions.box
+            breadth = regions.area / np.maximum((box[:, 2:] - box[:, :2]).max(axis=1), 1)
+            facing = facing * np.clip(breadth * factor / (CELLS_ACROSS * CELL), 0, 1)[:, None]
+        return Seen(odds, facing, self.scene, self.trusted)
 
 
 @dataclass(frozen=True, eq=False)
 class Seen:
-    """The same of regions: `odds` (R, classes), `facing` (R, 3) in the camera's frame, and the `scene` that all is, "" where that is open."""
+    """The same of regions: `odds` (R, classes), `facing` (R, 3) in the camera's frame, the `scene` that all is, "" where that is open, and
+    whether that is `trusted`."""
 
     odds: np.ndarray
     facing: np.ndarray
     scene: str
+    trusted: bool = False
 
     def likely(self, seen_as: str) -> np.ndarray:
         """How likely each region is what is seen as one of `CLASSES`, (R,)."""
@@ -161,14 +178,28 @@ class Seen:
     def sky(self, told: int, regions: Regions) -> int:
         """The region of the sky: the one that was `told`, unless it seems to be none; then the largest that surely is, 0 for none."""
         odds = self.likely("sky")
-        if told and odds[told] >= NO_SKY:
+        if self.trusted:
+            stays, least = odds[told] >= NO_SKY, SURELY_SKY
+        else:
+            least_odds, least_built, built = BUILT
+            stays, least = (
+                odds[told] >= least_odds or sum(self.likely(name)[told] for name in built) < least_built,
+                SURER_SKY,
+            )
+        if told and stays:
             return told
-        surely = (odds > SURELY_SKY) & (regions.area > LEAST_SKY * regions.labels.size)
+        surely = (odds > least) & (regions.area > LEAST_SKY * regions.labels.size)
         return int(np.where(surely, regions.area, 0).argmax()) if surely.any() else 0
 
+    def rest_of_sky(self, told: list[int], regions: Regions) -> set[int]:
+        """Regions that are sky, too: of those that were `told`, and others."""
+        odds = self.likely("sky")
+        surely = set(np.flatnonzero((odds > (SURELY_SKY if self.trusted else SURER_SKY)) & (regions.area > 0)).tolist())
+        return surely | {region for region in told if odds[region] > NO_SKY or not self.trusted}
+
     def towards(self, camera: Camera) -> np.ndarray:
-        """The mean normals in the world's frame, (R, 3)."""
-        return self.facing @ camera.rotation
+        """The mean normals in the world's frame, (R, 3), the shorter the less they count."""
+        return self.facing @ camera.rotation * (1.0 if self.trusted else VOICE)
 
 
 def glance_at(image: np.ndarray) -> Glance | None:

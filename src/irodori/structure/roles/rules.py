@@ -199,12 +199,12 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray, seen
     likely = likely_roles(evidence)
     if likely is None:
         return
+    # What is taken for a lamp lights up what is around it: better a dark lamp than a sliver that shines.
+    likely[likely[:, ROLES.index("lamp")] < SURELY_LAMP, ROLES.index("lamp")] = 0
     if seen is not None:
         likely *= np.maximum(seen.of_roles, UNSEEN) ** HEED
         likely /= np.maximum(likely.sum(axis=1, keepdims=True), 1e-9)
     likely[:, ROLES.index("sky")] = 0
-    # What is taken for a lamp lights up what is around it: better a dark lamp than a sliver that shines.
-    likely[likely[:, ROLES.index("lamp")] < SURELY_LAMP, ROLES.index("lamp")] = 0
     if evidence.coloured:
         red, _, blue = evidence.regions.colour.T
         watery = np.array([is_water_blue(colour) for colour in evidence.regions.colour])

@@ -14,7 +14,7 @@ from irodori.structure.camera.line_directions import Families, find_families
 from irodori.structure.corrections.apply import turned_by_hand
 from irodori.structure.curves.faceted_balls import find_balls
 from irodori.structure.curves.rounds import Round, find_round, round_crowns
-from irodori.structure.glance.glance import NO_SKY, SURELY_SKY, Glance, Seen
+from irodori.structure.glance.glance import Glance, Seen
 from irodori.structure.regions.colours import is_lit
 from irodori.structure.regions.measure import Regions, line_sides, measure_regions
 from irodori.structure.stages.areas import Areas, colours_of, measured
@@ -124,9 +124,7 @@ def _rest_of_sky(
     told = _told_rest(page, areas, view, sky, regions, sides)
     if seen is None:
         return told
-    odds = seen.likely("sky")
-    surely = np.flatnonzero((odds > SURELY_SKY) & (regions.area > 0)).tolist()
-    return sorted({*surely, *(r for r in told if odds[r] > NO_SKY)} - {0, sky.region})
+    return sorted(seen.rest_of_sky(told, regions) - {0, sky.region})
 
 
 def _told_rest(
