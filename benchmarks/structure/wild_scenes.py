@@ -269,13 +269,17 @@ def _contents(rng: Rng, w: float, d: float, h: float, large: bool) -> list[Part]
     if way < 0.4:
         item, turn = _item(rng), float(some(rng, 0, 0, 90, 180))
         sx, sy = rng.uniform(0.9, 3.2), rng.uniform(0.9, 3.2)
-        places = [(x, y) for x in np.arange(-w / 2 + 1, w / 2 - 0.8, sx) for y in np.arange(-d / 2 + 1, d / 2 - 0.8, sy)]
+        places = [
+            (x, y) for x in np.arange(-w / 2 + 1, w / 2 - 0.8, sx) for y in np.arange(-d / 2 + 1, d / 2 - 0.8, sy)
+        ]
         for x, y in places[:60]:
             parts += _moved(item, x, y, 0.0, turn)
     elif way < 0.5 and not large:
         parts += _moved(_furnish(rng, w, d, h), -w / 2, -d / 2)
     if way > 0.3:
-        for x, y in rng.uniform((-w / 2 + 0.5, -d / 2 + 0.5), (w / 2 - 0.5, d / 2 - 0.5), (int(rng.integers(1, 14)), 2)):
+        for x, y in rng.uniform(
+            (-w / 2 + 0.5, -d / 2 + 0.5), (w / 2 - 0.5, d / 2 - 0.5), (int(rng.integers(1, 14)), 2)
+        ):
             parts += _moved(_item(rng), x, y, 0.0, float(some(rng, 0, 90, 180, 270, rng.uniform(0, 360))))
     if rng.random() < 0.25:
         radius, rounded = rng.uniform(0.1, 0.45), rng.random() < 0.5
@@ -396,7 +400,9 @@ def _between(rng: Rng, base: str) -> list[Part]:
         x, n = rng.uniform(-12, 8), int(rng.integers(3, 16))
         parts += [box("step", "stair", "stair", (x, -9 + 0.32 * k, 0), (x + rng.uniform(2, 8), -8.68 + 0.32 * n, 0.165 * (k + 1))) for k in range(n)]  # fmt: skip
     if rng.random() < 0.2:
-        parts += _moved(_railing(rng, -10, 10, 0.0, 0.0, rng.uniform(0.9, 2.2)), rng.uniform(-6, 6), rng.uniform(-14, -8))
+        parts += _moved(
+            _railing(rng, -10, 10, 0.0, 0.0, rng.uniform(0.9, 2.2)), rng.uniform(-6, 6), rng.uniform(-14, -8)
+        )
     if rng.random() < 0.25:
         x, y, long = rng.uniform(-16, 4), rng.uniform(-14, -7), rng.uniform(3, 16)
         parts.append(box("low wall", "wall", some(rng, "brick", "slab", "wall"), (x, y, 0), (x + long, y + 0.35, rng.uniform(0.4, 2.4))))  # fmt: skip
