@@ -13,14 +13,13 @@ from random_scenes import _furnish, _glazed, _house, _moved, _railing, _site, _s
 
 from irodori.core.camera import Camera
 from irodori.core.geometry import shapes
+from irodori.engine.rays.ray_scene import RayScene
 
 Rng = np.random.Generator
 Made = tuple[list[Part], Camera]
 
-KINDS = ("room", "place", "thing")
+KINDS, OFTEN = ("room", "place", "thing"), (0.47, 0.43, 0.10)
 """What a wild scene may be, and how often, in this order, it is."""
-
-OFTEN = (0.47, 0.43, 0.10)
 
 NEAREST = {"room": 0.9, "place": 3.0, "thing": 0.4}
 """m that what is seen is away at least, but for a few rays."""
@@ -56,22 +55,9 @@ def _shows(parts: list[Part], camera: Camera, nearest: float, most: float) -> bo
     step = np.array(camera.size) / RAYS
     pixels = (np.stack(np.meshgrid(np.arange(RAYS), np.arange(RAYS)), axis=-1).reshape(-1, 2) + 0.5) * step
     origins, ways = camera.rays(pixels[:, 0], pixels[:, 1])
-    triangles = np.concatenate([part.triangles for part in parts])
     owner = np.repeat(np.arange(len(parts)), [len(part.triangles) for part in parts])
-    first, hit = np.full(len(ways), np.inf), np.full(len(ways), -1)
-    a, along, across = triangles[:, 0], triangles[:, 1] - triangles[:, 0], triangles[:, 2] - triangles[:, 0]
-    for n, (origin, way) in enumerate(zip(np.broadcast_to(origins, ways.shape), ways)):
-        # Möller and Trumbore, Fast, minimum storage ray/triangle intersection, 1997.
-        p = np.cross(way, across)
-        scale = (along * p).sum(axis=1)
-        scale[np.abs(scale) < 1e-12] = np.inf
-        to = origin - a
-        u = (to * p).sum(axis=1) / scale
-        q = np.cross(to, along)
-        v, far = (q @ way) / scale, (q * across).sum(axis=1) / scale
-        far = np.where((u >= 0) & (v >= 0) & (u + v <= 1) & (far > 1e-3), far, np.inf)
-        k = int(far.argmin())
-        first[n], hit[n] = far[k], owner[k] if np.isfinite(far[k]) else -1
+    first, triangle = RayScene(np.concatenate([part.triangles for part in parts]), "own").closest(origins, ways)
+    hit = np.where(triangle >= 0, owner[triangle], -1)
     names = [parts[k].name + str(parts[k].colour) if k >= 0 else "" for k in hit]
     near = (first < nearest).mean() if camera.projection == "perspective" else 0.0
     return near < FEW_RAYS and max(map(names.count, set(names))) < most * len(names) and len(set(names)) > 2

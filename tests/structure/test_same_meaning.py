@@ -1,4 +1,4 @@
-"""The same picture means the same: mirrored, cropped, compressed, darker, lighter, smaller or larger."""
+"""The same picture means the same: mirrored, compressed, darker or twice as large."""
 
 import cv2
 import numpy as np
@@ -40,5 +40,7 @@ def test_a_copy_keeps_its_roles(known, how, tmp_path):
     image, roles = known
     copy, back = copied(image, how)
     path = tmp_path / ("copy.jpg" if how == "JPEG" else "copy.png")
-    cv2.imwrite(str(path), np.ascontiguousarray(copy[..., ::-1]), [cv2.IMWRITE_JPEG_QUALITY, 80])
+    cv2.imwrite(
+        str(path), np.ascontiguousarray(copy[..., ::-1]), [cv2.IMWRITE_JPEG_QUALITY, 80] if how == "JPEG" else []
+    )
     assert (back(roles_of(path)) == roles).mean() > KEPT[how]

@@ -38,13 +38,13 @@ from irodori.scene.assign import Assignment, all_surfaces, assign_finishes
 from irodori.scene.coursing import set_out_courses
 from irodori.scene.detail import colours_of_leaves, found_detail, kept_detail
 from irodori.scene.growing.grow import grow
+from irodori.scene.growing.season import found_in_season, in_season
 from irodori.scene.horizon import horizon_of
 from irodori.scene.lamps import KELVIN, lamp_tables, lamps_of
 from irodori.scene.life import people_in
 from irodori.scene.masked import mask_texts, part_surfaces, read_masks
 from irodori.scene.missing_rooms import room_frames
 from irodori.scene.neighbours import settle
-from irodori.scene.season import found_in_season, in_season
 from irodori.scene.solids import solids_from_structure
 from irodori.scene.unshade import unshaded_colours
 

@@ -102,27 +102,16 @@ def series_of(
 
     With `one_exposure` all are developed in the exposure and white of the first, so that light wanes as it does. Errors as for `series`.
     """
-    held = job.recipe.held
-    for season in seasons or (job.recipe.season,):
-        own = replace(job, recipe=job.recipe.but(season=season, held=held))
-        for light, picture in _in_lights(own, structure, lights, one_exposure=one_exposure, progress=progress):
-            if one_exposure and held is None:
-                held = picture.facts.exposure
-            yield f"{light}, {season}" if seasons else light, picture
-
-
-def _in_lights(
-    job: Job, structure: Structure, lights: Sequence[str], *, one_exposure: bool, progress: Progress | None
-) -> Iterator[tuple[str, Picture]]:
     if not lights:
         raise LightError("A series needs at least one light")
-    told = job.recipe
-    held = told.held
+    told, held = job.recipe, job.recipe.held
     with ray_kernel(told.rays or None):
-        dressing = job.dressing(structure)
-        scenes = [dressing.under(light, exposure=told.exposure) for light in lights]
-        for scene, picture in zip(scenes, render_lights(scenes, told.quality, look=told.look, progress=progress)):
-            picture = picture if held is None else picture.exposed_as(held)
-            if one_exposure and held is None:
-                held = picture.facts.exposure
-            yield scene.light.name, job.finish(picture, progress)
+        for season in seasons or (told.season,):
+            dressing = replace(job, recipe=told.but(season=season)).dressing(structure)
+            scenes = [dressing.under(light, exposure=told.exposure) for light in lights]
+            for scene, picture in zip(scenes, render_lights(scenes, told.quality, look=told.look, progress=progress)):
+                picture = picture if held is None else picture.exposed_as(held)
+                if one_exposure and held is None:
+                    held = picture.facts.exposure
+                name = f"{scene.light.name}, {season}" if seasons else scene.light.name
+                yield name, job.finish(picture, progress)

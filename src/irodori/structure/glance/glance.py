@@ -177,25 +177,28 @@ class Seen:
 
     def sky(self, told: int, regions: Regions) -> int:
         """The region of the sky: the one that was `told`, unless it seems to be none; then the largest that surely is, 0 for none."""
-        odds = self.likely("sky")
-        if self.trusted:
-            stays, least = odds[told] >= NO_SKY, SURELY_SKY
-        else:
-            least_odds, least_built, built = BUILT
-            stays, least = (
-                odds[told] >= least_odds or sum(self.likely(name)[told] for name in built) < least_built,
-                SURER_SKY,
-            )
-        if told and stays:
+        if told and not self._seems_none(told):
             return told
-        surely = (odds > least) & (regions.area > LEAST_SKY * regions.labels.size)
+        surely = self._surely_sky & (regions.area > LEAST_SKY * regions.labels.size)
         return int(np.where(surely, regions.area, 0).argmax()) if surely.any() else 0
 
     def rest_of_sky(self, told: list[int], regions: Regions) -> set[int]:
         """Regions that are sky, too: of those that were `told`, and others."""
+        surely = set(np.flatnonzero(self._surely_sky & (regions.area > 0)).tolist())
         odds = self.likely("sky")
-        surely = set(np.flatnonzero((odds > (SURELY_SKY if self.trusted else SURER_SKY)) & (regions.area > 0)).tolist())
         return surely | {region for region in told if odds[region] > NO_SKY or not self.trusted}
+
+    @property
+    def _surely_sky(self) -> np.ndarray:
+        return self.likely("sky") > (SURELY_SKY if self.trusted else SURER_SKY)
+
+    def _seems_none(self, sky: int) -> bool:
+        """Whether a region that was told to be the sky seems to be none."""
+        odds = self.likely("sky")[sky]
+        if self.trusted:
+            return odds < NO_SKY
+        most, least_built, built = BUILT
+        return odds < most and sum(self.likely(name)[sky] for name in built) >= least_built
 
     def towards(self, camera: Camera) -> np.ndarray:
         """The mean normals in the world's frame, (R, 3), the shorter the less they count."""

@@ -91,8 +91,7 @@ def tell_roles(
         outdoors = is_outdoors(regions, camera, planes.normal, eye, sky, elements.planting, coloured=coloured)
     roles, sure = guess_roles(
         regions, camera, planes.kind, planes.normal, distance, sky=sky, planting=elements.planting, rounds=elements.rounds,
-        anchor=anchor, outdoors=outdoors, coloured=coloured, learned=told.learned,
-        seen=None if told.page.traits.by_hand else seen,
+        anchor=anchor, outdoors=outdoors, coloured=coloured, learned=told.learned, seen=told.seen,
     )  # fmt: skip
     if told.page.traits.by_hand:
         roles, sure = under_eaves(roles, sure, regions, planes.normal)

@@ -47,7 +47,7 @@ def choose_shapes(told: Told) -> tuple[Elements, Planes, dict[int, Round]]:
     flat = choose_planes(
         regions, camera, page.segments, sides, families, sky=sky.region, cards=sorted({*cards, *free}),
         leafy=list(background.planting), tones_tell=background.tones_tell, by_hand=page.traits.by_hand, ceiling=sky.ceiling,
-        ground=sky.ground, slopes=slopes, seen=None if background.seen is None or page.traits.by_hand else background.seen.towards(camera),
+        ground=sky.ground, slopes=slopes, seen=None if told.seen is None else told.seen.towards(camera),
     )  # fmt: skip
     turned = turn_fans(flat, fans, regions, camera)
     planes, curves = tell_curves(

@@ -11,6 +11,7 @@ from irodori.core.camera import Camera
 from irodori.core.corrections import Corrections
 from irodori.structure.curves.cylinders import Cylinder
 from irodori.structure.curves.rounds import Round
+from irodori.structure.glance.glance import Seen
 from irodori.structure.stages.areas import Areas
 from irodori.structure.stages.background import Background
 from irodori.structure.stages.page import Page
@@ -37,6 +38,11 @@ class Told:
     def doubt(self) -> float:
         """What the surfaces' sureness is times, for what the drawing shows besides them."""
         return DOUBT if self.view.wireframe else 1.0
+
+    @property
+    def seen(self) -> Seen | None:
+        """What surfaces seem to be and how they seem to face; None where nobody glanced, and in sketches, whose strokes tell better."""
+        return None if self.page.traits.by_hand else self.background.seen
 
 
 @dataclass(frozen=True, eq=False)

@@ -17,8 +17,9 @@ from irodori.core.scene import Scene
 from irodori.core.work.progress import Progress, report
 from irodori.engine.rays.ray_scene import ray_kernel
 from irodori.engine.trace import Quality, trace_lights
+from irodori.picture.looks import USUAL
 from irodori.picture.render import picture_of
-from irodori.study.choosing.make import BESIDE, alike, proved
+from irodori.study.choosing.make import BESIDE, alike, finished
 from irodori.study.choosing.plan import Option
 
 Made = TypeVar("Made")
@@ -57,7 +58,7 @@ def measured(option: Option, *, prove: bool = True, progress: Progress | None = 
         dressed, dressing = _timed(lambda: option.job.dressing(structure))
         scene = option.job.under(dressing)
         one, two = (_tracing([scene] * lights, option.job.recipe.quality) for lights in (1, 2))
-    finish, size = _finishing(option, scene, shown if prove else None)
+    finish, size = _finishing(option, scene, shown, prove=prove)
     return Measured(dressed, one, two, finish, size)
 
 
@@ -99,20 +100,19 @@ def _tiles(scene: Scene, share: float) -> np.ndarray:
     return chosen.reshape(TILES[1], TILES[0])[rows[:, None], columns]
 
 
-def _finishing(option: Option, scene: Scene, reference: Capture | None) -> tuple[float, float]:
+def _finishing(option: Option, scene: Scene, reference: Capture, *, prove: bool) -> tuple[float, float]:
     """Seconds that it takes to develop, write and prove a picture where that is done for `BESIDE` at a time, and the bytes that it takes."""
     mask = _tiles(scene, MORE)
     recipe = option.job.recipe
     traced = next(trace_lights([scene], recipe.quality, only=mask))
     with tempfile.TemporaryDirectory() as folder, ThreadPoolExecutor(BESIDE) as pool:
-        paths = [Path(folder) / f"{number}-{option.file}" for number in range(BESIDE)]
+        places = [Path(folder) / str(number) for number in range(BESIDE)]
+        for place in places:
+            place.mkdir()
 
-        def finish(path: Path) -> None:
-            picture = picture_of(scene, traced, recipe.quality, recipe.look)
-            option.job.finish(picture).save(path, bits=recipe.output.bits)
-            if reference is not None:
-                proved(reference, picture)
+        def finish(place: Path) -> None:
+            finished(picture_of(scene, traced, recipe.quality, USUAL), option, scene, reference, prove, place)
 
-        finish(paths[0])  # what is known of the reference stays
-        seconds, _ = _timed(lambda: list(pool.map(finish, paths)))
-        return seconds / BESIDE, paths[0].stat().st_size / max(float(mask.mean()), 0.01) ** 0.5
+        finish(places[0])  # what is known of the reference stays
+        seconds, _ = _timed(lambda: list(pool.map(finish, places)))
+        return seconds / BESIDE, (places[0] / option.file).stat().st_size / max(float(mask.mean()), 0.01) ** 0.5

@@ -24,6 +24,12 @@ if TYPE_CHECKING:
     from irodori.core.structure import Structure
     from irodori.picture import Picture
 
+    Traced = tuple[Picture, Option, Scene, Capture | Structure]
+    """An option's picture before anything is done to it, its scene, and what it is proved against."""
+
+    Finished = tuple[Picture, Option, dict[str, Any]]
+    """An option's picture as it is to be, and what is told of it."""
+
 BESIDE = 2
 """Pictures that are developed, written and proved at a time while the next are traced: more would fill the memory."""
 
@@ -92,23 +98,23 @@ def pictures(
     While light is traced on, pictures are developed, written and proved beside it, a few at a time.
     """
     began = time.perf_counter()
-    under_way: deque[Future[tuple[Picture, Option, dict[str, Any]]]] = deque()
+    for picture, option, told in _beside(_traced(options, progress, structure), prove, into):
+        yield picture, option, told | {"seconds": round(time.perf_counter() - began, 2)}
+        began = time.perf_counter()
+
+
+def _beside(traced: Iterable[Traced], prove: bool, into: Path | None) -> Iterator[Finished]:
+    """Pictures finished a few at a time while the next ones are traced, in their order."""
+    under_way: deque[Future[Finished]] = deque()
     with ThreadPoolExecutor(BESIDE, thread_name_prefix="irodori-done") as pool:
-        for traced in _traced(options, progress, structure):
-            under_way.append(pool.submit(copy_context().run, _finished, *traced, prove, into))
+        for one in traced:
+            under_way.append(pool.submit(copy_context().run, finished, *one, prove, into))
             while len(under_way) > BESIDE or (under_way and under_way[0].done()):
-                picture, option, told = under_way.popleft().result()
-                yield picture, option, told | {"seconds": round(time.perf_counter() - began, 2)}
-                began = time.perf_counter()
-        for future in under_way:
-            picture, option, told = future.result()
-            yield picture, option, told | {"seconds": round(time.perf_counter() - began, 2)}
-            began = time.perf_counter()
+                yield under_way.popleft().result()
+        yield from (future.result() for future in under_way)
 
 
-def _traced(
-    options: Sequence[Option], progress: Progress | None, structure: Structure | None
-) -> Iterator[tuple[Picture, Option, Scene, Capture | Structure]]:
+def _traced(options: Sequence[Option], progress: Progress | None, structure: Structure | None) -> Iterator[Traced]:
     """Options' pictures before anything is done to them, with their scenes and what they are proved against."""
     for structures in alike(options, "read_as"):
         job = structures[0].job
@@ -125,9 +131,9 @@ def _traced(
                     yield from zip(made, own, scenes, [shown] * len(own))
 
 
-def _finished(
+def finished(
     picture: Picture, option: Option, scene: Scene, shown: Capture | Structure, prove: bool, into: Path | None
-) -> tuple[Picture, Option, dict[str, Any]]:
+) -> Finished:
     """A picture drawn in its option's look, with all that is done to it, proved and written."""
     recipe = option.job.recipe
     done = option.job.finish(picture if picture.recipe.look == recipe.look else picture.as_look(recipe.look))

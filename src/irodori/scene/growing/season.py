@@ -14,13 +14,12 @@ from irodori.scene.growing.grow import LEAVES
 
 TURNED = {
     "spring": (("#86a446", 0.55), ("#93a548", 0.45), ("#7c8f3e", 0.4)),
-    "summer": (("", 0.0),),
     "autumn": (("#c9a032", 0.8), ("#b5622c", 0.75), ("#a8862f", 0.7), ("#6d6a35", 0.6), ("#8e4a2a", 0.7)),
     "winter": (("#7d6b57", 0.85), ("#85755f", 0.85), ("#3f5134", 0.5), ("#766655", 0.85)),
 }
-"""Colours that crowns and hedges turn to, and how far: one for each surface by chance, for no two trees turn alike, and some stay green."""
+"""Colours that crowns and hedges turn to when it is not summer, and how far: one for each surface by chance, for no two trees turn alike, and some stay green."""
 
-GRASS = {"spring": ("#7f9f45", 0.35), "summer": ("", 0.0), "autumn": ("#8f8748", 0.4), "winter": ("#9c936a", 0.6)}
+GRASS = {"spring": ("#7f9f45", 0.35), "autumn": ("#8f8748", 0.4), "winter": ("#9c936a", 0.6)}
 """The same for grass, all of it alike."""
 
 
