@@ -11,6 +11,7 @@ from __future__ import annotations
 
 import argparse
 import os
+import pickle
 import tempfile
 import time
 from collections.abc import Iterator
@@ -31,27 +32,40 @@ COLUMNS = ("focal", "horizon", "border F", "n mean", "n median", "n<11", "d abs"
 
 
 @contextmanager
-def drawn_scene(name: str, kind: str) -> Iterator[tuple]:
-    """Path of a scene's picture in one kind while it is needed, the picture itself (H, W, 3) and the truth."""
+def drawn_scene(name: str, kind: str, keep: str | None = None) -> Iterator[tuple]:
+    """Path of a scene's picture in one kind while it is needed, the picture itself (H, W, 3) and the truth; drawn once only where there is
+    a folder to `keep` them in."""
     import cv2
     from draw import draw, truth_of
 
-    if name.isdigit():
-        scene = random_scene(int(name))
-    elif name.rsplit("-", 1)[-1].isdigit():
-        kind_of = name.rsplit("-", 1)[0]
-        scene = scene_of(FAMILIES if kind_of in FAMILIES else APART, name)
-    else:
-        scene = next(make for make in TUNED + KEPT_APART if make.__name__ == name)()
-    truth = truth_of(scene)
-    image = draw(scene, kind, truth)
     with tempfile.TemporaryDirectory() as folder:
-        path = Path(folder) / f"{name}-{kind}.png"
-        cv2.imwrite(str(path), image[..., ::-1])
-        yield path, image, truth
+        place = Path(keep or folder)
+        place.mkdir(parents=True, exist_ok=True)
+        path, known = place / f"{name}-{kind}.png", place / f"{name}.truth"
+        if not known.exists():
+            scene = named_scene(name)
+            held = scene, truth_of(scene)
+            known.with_suffix(f".{os.getpid()}").write_bytes(pickle.dumps(held))
+            known.with_suffix(f".{os.getpid()}").replace(known)
+        else:
+            held = pickle.loads(known.read_bytes())
+        scene, truth = held
+        if not path.exists():
+            cv2.imwrite(str(path), draw(scene, kind, truth)[..., ::-1])
+        yield path, cv2.imread(str(path))[..., ::-1], truth
 
 
-def read_one(name: str, kind: str, pictures: str | None, learned: bool) -> dict:
+def named_scene(name: str):
+    """The scene of a name: a number for a random one, a family's with its number, or one of the truth set."""
+    if name.isdigit():
+        return random_scene(int(name))
+    family, _, number = name.rpartition("-")
+    if number.isdigit():
+        return scene_of(FAMILIES if family in FAMILIES else APART, name)
+    return next(make for make in TUNED + KEPT_APART if make.__name__ == name)()
+
+
+def read_one(name: str, kind: str, pictures: str | None, learned: bool, keep: str | None) -> dict:
     """Draw, read and score one scene in one kind."""
     import cv2
     from score import score
@@ -59,7 +73,7 @@ def read_one(name: str, kind: str, pictures: str | None, learned: bool) -> dict:
 
     import irodori as iro
 
-    with drawn_scene(name, kind) as (path, image, truth):
+    with drawn_scene(name, kind, keep) as (path, image, truth):
         began = time.perf_counter()
         capture = iro.open_capture(path)
         read = iro.read_structure(capture, learned=learned, cache=False)
@@ -87,6 +101,7 @@ def main() -> None:
     given.add_argument("--rules-only", action="store_true")
     given.add_argument("--pictures")
     given.add_argument("--sheet")
+    given.add_argument("--keep", help="a folder for drawings and truths, which the next run takes from there")
     args = given.parse_args()
     if args.part.endswith("apart") and (args.sheet or args.pictures):
         given.error("what is kept apart is not looked at; leave --sheet and --pictures out")
@@ -102,7 +117,7 @@ def main() -> None:
         names = [make.__name__ for make in chosen if not args.scenes or make.__name__ in args.scenes]
     with ProcessPoolExecutor(2) as pool:
         jobs = [
-            pool.submit(read_one, name, kind, args.pictures, not args.rules_only)
+            pool.submit(read_one, name, kind, args.pictures, not args.rules_only, args.keep)
             for kind in args.kinds
             for name in names
         ]

@@ -13,7 +13,7 @@ from irodori.proof.changes import find_changes
 from irodori.proof.edges import edge_energy, find_pieces
 from irodori.proof.profiles import NEAR, centre_of_edge, nearest_line, pool_profiles, strongest_peak
 from irodori.proof.similarity import apply_similarity, coarse_shift, fit_similarity
-from irodori.structure.camera.estimate import estimate_frame
+from irodori.structure.camera.estimate import FrameSearch
 from irodori.structure.regions.border_coverage import border_coverage
 
 SIZE = 120
@@ -185,7 +185,7 @@ def edges_of_boxes(camera, rng, boxes, turned=0.0):
 
 def check_lens(segments, camera, focal, turns=(0.0,), within=(0.03, 0.6)):
     """The frame has the camera's focal length and up and stands as one of the `turns`, degrees: a share and degrees `within`."""
-    frame = estimate_frame(segments, camera.size)
+    frame = FrameSearch(segments, camera.size).best()
     assert frame is not None and frame.observed
     assert frame.focal == pytest.approx(focal, rel=within[0])
     up = camera.rotation @ [0, 0, 1]
@@ -228,7 +228,7 @@ def test_things_askew_tell_the_lens_of_a_room_seen_square_on(seed):
                 np.stack([start, start + way * rng.uniform(0.5, 2, (count, 1))], axis=1).reshape(-1, 3)
             )
             segments.append((ends + shift + rng.normal(0, 0.15, ends.shape)).reshape(count, 4))
-    frame = estimate_frame(np.concatenate(segments).astype(np.float32), camera.size)
+    frame = FrameSearch(np.concatenate(segments).astype(np.float32), camera.size).best()
     assert frame.observed
     assert frame.focal == pytest.approx(1000.0, rel=0.02)
     assert frame.centre == pytest.approx(shift, abs=6.0)
@@ -243,7 +243,7 @@ def test_a_tilted_view_that_was_cropped_keeps_its_roll(roll, within):
     crop = np.float32([90, 30])
     for seed in range(4):
         segments = edges_of_boxes(camera, np.random.default_rng(seed), 30) - np.tile(crop, 2)
-        frame = estimate_frame(segments, camera.size)
+        frame = FrameSearch(segments, camera.size).best()
         assert frame is not None and frame.focal == pytest.approx(1000.0, rel=0.02)
         assert np.abs(frame.centre + crop).max() < 10
         up = frame.axes[2] * -np.sign(frame.axes[2, 1])
@@ -258,7 +258,7 @@ def test_a_room_next_to_square_that_was_cropped_keeps_its_horizon(heading):
     crop = np.float32([30, 12])
     for seed in range(4):
         segments = edges_of_boxes(camera, np.random.default_rng(seed), 60) - np.tile(crop, 2)
-        frame = estimate_frame(segments, camera.size)
+        frame = FrameSearch(segments, camera.size).best()
         _, y, ahead = frame.axes[np.abs(frame.axes[:2, 2]).argmax()]
         horizon = frame.focal * y / ahead + frame.centre[1] + camera.size[1] / 2
         assert horizon == pytest.approx(camera.size[1] / 2 - crop[1], abs=0.6)
@@ -271,7 +271,7 @@ def test_a_parallel_view_from_above_next_to_square_tells_its_pitch(heading):
     away = 40 * np.array([-np.sin(turn) * np.cos(pitch), -np.cos(turn) * np.cos(pitch), np.sin(pitch)])
     camera = Camera.look(away, (0, 0, 0), size=(1280, 800), span=24.0)
     segments = edges_of_boxes(camera, np.random.default_rng(2), 40)
-    frame = estimate_frame(segments, camera.size)
+    frame = FrameSearch(segments, camera.size).best()
     assert frame is not None and frame.make == "parallel"
     told = np.degrees(np.arcsin(abs(frame.axes[2, 2])))
     assert told == pytest.approx(44.0, abs=4.0)
@@ -287,7 +287,7 @@ def test_a_front_seen_square_on_is_no_view_from_above():
         segments.append(np.array([ends[:2].ravel(), ends[1:].ravel()], np.float32))
     segments = np.concatenate(segments)
     segments = segments[np.hypot(*(segments[:, 2:] - segments[:, :2]).T) > 4]
-    frame = estimate_frame(segments, camera.size)
+    frame = FrameSearch(segments, camera.size).best()
     assert frame is not None and frame.make == "parallel"
     assert abs(frame.axes[2, 2]) < np.sin(np.radians(1.5))
 

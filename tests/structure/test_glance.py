@@ -13,6 +13,7 @@ from irodori.structure.glance import glance as module
 from irodori.structure.glance.canvas import CELL, HIGH, WIDE, Canvas
 from irodori.structure.glance.glance import CLASSES, Glance, glance_at
 from irodori.structure.regions.measure import measure_regions
+from irodori.structure.regions.part_leaks import part_leaks
 from irodori.structure.roles.harm import harm, least_harm
 
 SKY = CLASSES.index("sky")
@@ -100,7 +101,7 @@ def test_without_weights_lines_and_colours_tell_alone(monkeypatch, tmp_path):
 
 
 def test_of_doubtful_roles_the_harmless_one_is_taken():
-    table = harm()
+    table = harm(drawn=False)
     place = {role: ROLES.index(role) for role in ROLES}
     assert table[place["water"], place["paving"]] > 2 * table[place["paving"], place["water"]]
     assert not np.diag(table).any()
@@ -108,4 +109,37 @@ def test_of_doubtful_roles_the_harmless_one_is_taken():
     likely[0, [place["water"], place["paving"]]] = 0.55, 0.45
     likely[1, [place["water"], place["paving"]]] = 0.95, 0.05
     likely[2, [place["glazing"], place["wall"]]] = 0.5, 0.5
-    assert [ROLES[n] for n in least_harm(likely)] == ["paving", "water", "wall"]
+    assert [ROLES[n] for n in least_harm(likely, drawn=False)] == ["paving", "water", "wall"]
+    # In a drawing no tint tells panes from walls; blind windows are as wrong.
+    likely[2, place["glazing"]] = 0.55
+    assert [ROLES[n] for n in least_harm(likely, drawn=True)] == ["paving", "water", "glazing"]
+
+
+def test_areas_that_meet_at_a_neck_are_parted_there_and_no_wider_ones():
+    labels, ink = np.ones((240, 360), np.int32), np.zeros((240, 360), bool)
+    ink[119:121] = True
+    seems = np.zeros((240, 360, 2), np.float32)
+    seems[:120, :, 0] = seems[120:, :, 1] = 0.9
+    ink[119:121, 180:192] = False
+    parted, first = part_leaks(labels, ink, seems, set())
+    upper, lower = parted[60, 180], parted[180, 180]
+    assert upper != lower and first[1] == upper
+    assert (parted[:118] == upper).mean() > 0.99 and (parted[122:] == lower).mean() > 0.99
+    assert not part_leaks(labels, ink, seems, {1})[1]
+    ink[119:121, 60:300] = False
+    whole, first = part_leaks(labels, ink, seems, set())
+    assert not first and (whole == 1).all()
+
+
+def test_a_gap_in_the_eaves_lets_no_sky_in(tmp_path):
+    page = demo("landing-line.png")
+    whole = iro.read_structure(iro.open_capture(demo_path("landing-line.png")))
+    sky = whole.regions == 0
+    roofs = np.isin(whole.regions, whole.surfaces["id"][whole.surfaces["role"] == "roof"])
+    edge = sky[:-6] & roofs[6:]
+    row, column = np.argwhere(edge)[len(np.argwhere(edge)) // 2]
+    page[row - 6 : row + 16, column - 8 : column + 8] = page.max(axis=(0, 1))
+    path = tmp_path / "gap-line.png"
+    cv2.imwrite(str(path), page[..., ::-1])
+    read = iro.read_structure(iro.open_capture(path, kind="line"), cache=False)
+    assert ((read.regions == 0) == sky).mean() > 0.98

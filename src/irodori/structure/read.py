@@ -14,6 +14,7 @@ from irodori.core.structure import Structure
 from irodori.core.work.progress import Progress, report
 from irodori.structure.assemble import assemble
 from irodori.structure.cache import cached_structure, keep_structure
+from irodori.structure.camera.read_camera import search_frames
 from irodori.structure.corrections.file import corrections_for
 from irodori.structure.flat_views.elevation import is_elevation
 from irodori.structure.from_passes import structure_from_passes
@@ -94,15 +95,15 @@ def read_pixels(
     report(progress, "Reading regions", 0.1)
     areas = find_areas(page, given)
     report(progress, "Reading the camera", 0.5)
-    view, glance = read_view(page, given), None
-    if learned and not is_elevation(view.camera):
-        # Of what is seen square on, a glance tells nothing that lines do not.
+    frames = search_frames(page.capture, page.segments)
+    view, glance = read_view(page, frames, given), None
+    if learned:
         glance = glance_at(page.encoded)
-        view = view if glance is None else read_view(page, given, glance)
-    if glance is not None and is_flat(page, areas):
-        glance = replace(glance, trusted=True)
-        said = bool(given.camera.scene) or any(one.role == "sky" for one in given.surface)
-        areas = seen_areas(page, areas, view, glance, said=said)
+        # How what is seen square on faces, lines tell better than a glance.
+        view = view if glance is None or is_elevation(view.camera) else read_view(page, frames, given, glance)
+    if glance is not None:
+        glance = replace(glance, trusted=not is_elevation(view.camera) and is_flat(page, areas))
+        areas = seen_areas(page, areas, view, given, glance)
     report(progress, "Reading planes", 0.6)
     background = tell_background(page, areas, view, given, glance)
     lens = usual_lens(view, background)

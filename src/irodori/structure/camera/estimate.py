@@ -4,7 +4,7 @@ the segments' ends, and the make that explains them with the fewest liberties is
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import cache
+from functools import cache, cached_property, partial
 
 import numpy as np
 from numba import njit
@@ -44,8 +44,8 @@ UNOBSERVED = 0.08
 NOISE = 0.5
 """px by which the ends of a segment miss their line, typically."""
 
-SHORTEST_TELLING = 14.0
-"""px of a segment that has a say about the camera."""
+SHORTEST_TELLING, FEWEST_LINES = 14.0, 8
+"""px of a segment that has a say about the camera, and how many of them tell one."""
 
 LIBERTY = {"centred": 0.02, "shifted": 0.15, "parallel": 0.06}
 """What a make of camera must gain, in mean cost a segment, before it is believed over a plainer one."""
@@ -98,48 +98,57 @@ def usual_focal(size: tuple[int, int]) -> float:
     return PRIOR_FOCAL * float(np.sqrt(size[0] * size[1]))
 
 
-def estimate_frame(
-    segments: np.ndarray,
-    size: tuple[int, int],
-    *,
-    prior: float = PRIOR_FOCAL,
-    noise: float = NOISE,
-    seed: int = 1,
-    glance: Glance | None = None,
-) -> Frame | None:
-    """Find the Manhattan frame and the camera of a picture; None when there are too few lines.
+class FrameSearch:
+    """The Manhattan frames and cameras that lines may tell, refined once and judged as often as one likes."""
 
-    `prior` is the focal length over the geometric mean of the picture's sides that is likely where the lines do not tell; `noise` (px)
-    how far a segment's ends miss their line; `glance` what is seen before any line is read, with which a frame had better agree.
-    """
-    prior = prior * np.sqrt(size[0] * size[1]) / size[0]
-    long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) >= SHORTEST_TELLING
-    if long.sum() < 8:
-        return None
-    lines = Lines.of(segments[long], size)
-    rng = np.random.default_rng(seed)
-    found = [*perspective_starts(lines, rng, prior), *parallel_starts(lines, rng)]
-    refined = [_refined(start, lines, prior, noise) for start in found]
-    refined += [labelled(other, lines) for frame in refined for other in other_ways_up(frame)]
+    def __init__(self, segments: np.ndarray, size: tuple[int, int], *, noise: float = NOISE, seed: int = 1) -> None:
+        """Find them among `segments` (S, 4), px; `noise` (px) is how far a segment's ends miss their line."""
+        self._segments, self._size, self._prior = segments, size, usual_focal(size) / size[0]
+        long = np.hypot(segments[:, 2] - segments[:, 0], segments[:, 3] - segments[:, 1]) >= SHORTEST_TELLING
+        self._lines = lines = Lines.of(segments[long], size)
+        self._rng = np.random.default_rng(seed)
+        self._refine = partial(_refined, lines=lines, prior=self._prior, noise=noise)
+        self._with_wings = cache(partial(_with_wings, lines=lines, prior=self._prior, noise=noise))
+        self._held_upright = cache(lambda frame: self._refine(_upright(frame), rolls=False))
+        self._own_worth = cache(partial(_own_worth, lines=lines, prior=self._prior, noise=noise))
+        self._found = self._starts() if long.sum() >= FEWEST_LINES else []
 
-    @cache
-    def worth(frame: Frame) -> float:
-        seen = 0.0 if glance is None else unlikely(frame, glance)
-        return cost(frame, lines, noise) + _liberty(frame, lines) + _unusual(frame, lines, prior) + seen
+    def _starts(self) -> list[Frame]:
+        starts = [*perspective_starts(self._lines, self._rng, self._prior), *parallel_starts(self._lines, self._rng)]
+        refined = [self._refine(start) for start in starts]
+        return refined + [labelled(other, self._lines) for one in refined for other in other_ways_up(one)]
 
-    # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
-    leading = _best_of_each_make(sorted(refined, key=worth))
-    upright = [_refined(_upright(f), lines, prior, noise, rolls=False) for f in leading if 0 < _roll(f) < MOST_ROLL]
-    ranked = sorted([*refined, *upright], key=worth)
-    likely = [f for f in ranked if worth(f) < worth(ranked[0]) + AS_LIKELY]
-    first = {f.make: f for f in reversed(likely)}.values()
-    best = min([*ranked, *(_with_wings(f, lines, prior, noise) for f in first)], key=worth, default=None)
-    # A room seen square on may hold little that runs into the picture, and much askew that runs to points of its own.
-    if best and worth(best) > SQUARE_GAIN:
-        square = [_refined(start, lines, prior, noise) for start in square_starts(lines, rng, prior)]
-        facing = _with_wings(min(square, key=worth, default=best), lines, prior, noise)
-        best = facing if worth(facing) < worth(best) - SQUARE_GAIN else best
-    return labelled(best, Lines.of(segments, size)) if best else None
+    def best(self, glance: Glance | None = None) -> Frame | None:
+        """The frame that explains the lines with the fewest liberties, and had better agree with a `glance`; None when there are too few
+        lines."""
+        if not self._found:
+            return None
+
+        @cache
+        def worth(frame: Frame) -> float:
+            return self._own_worth(frame) + (0.0 if glance is None else unlikely(frame, glance))
+
+        # Hardly any camera rolls; held upright, a lens tells its tilt, its shift and its focal length better.
+        leading = _best_of_each_make(sorted(self._found, key=worth))
+        upright = [self._held_upright(f) for f in leading if 0 < _roll(f) < MOST_ROLL]
+        ranked = sorted([*self._found, *upright], key=worth)
+        likely = [f for f in ranked if worth(f) < worth(ranked[0]) + AS_LIKELY]
+        first = {f.make: f for f in reversed(likely)}.values()
+        best = min([*ranked, *(self._with_wings(f) for f in first)], key=worth)
+        # A room seen square on may hold little that runs into the picture, and much askew that runs to points of its own.
+        if worth(best) > SQUARE_GAIN:
+            facing = self._with_wings(min(self._square, key=worth, default=best))
+            best = facing if worth(facing) < worth(best) - SQUARE_GAIN else best
+        return labelled(best, Lines.of(self._segments, self._size))
+
+    @cached_property
+    def _square(self) -> list[Frame]:
+        return [self._refine(start) for start in square_starts(self._lines, self._rng, self._prior)]
+
+
+def _own_worth(frame: Frame, lines: Lines, prior: float, noise: float) -> float:
+    """What speaks against a frame by its lines and its liberties alone."""
+    return cost(frame, lines, noise) + _liberty(frame, lines) + _unusual(frame, lines, prior)
 
 
 def _with_wings(frame: Frame, lines: Lines, prior: float, noise: float) -> Frame:

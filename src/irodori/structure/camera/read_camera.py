@@ -11,7 +11,7 @@ from irodori.core.capture import Capture
 from irodori.core.corrections import Corrections
 from irodori.core.pixels.segments import find_segments
 from irodori.structure.camera.correct_frame import correct_frame
-from irodori.structure.camera.estimate import NOISE, estimate_frame, usual_focal
+from irodori.structure.camera.estimate import NOISE, FrameSearch, usual_focal
 from irodori.structure.camera.frame import Frame
 from irodori.structure.glance.glance import Glance
 
@@ -19,17 +19,21 @@ PARALLEL_SPAN = 24.0
 """Width, m, that a parallel view is taken to show where nothing tells its scale."""
 
 
-def read_camera(
-    capture: Capture, segments: np.ndarray, given: Corrections, glance: Glance | None = None
-) -> tuple[Camera, Frame, tuple[str, ...]]:  # fmt: skip
-    """The camera over the world's origin, the frame it was told from, and what the lines do not tell."""
-    notes: list[str] = []
-    size = capture.size
+def search_frames(capture: Capture, segments: np.ndarray) -> FrameSearch:
+    """The cameras that the lines of a capture may tell."""
     lines = segments
     if capture.textured is not None and capture.kind != "finished":
         # Courses and boards run with the building; a photo's clouds and ripples do not.
         lines = np.concatenate([segments, find_segments(capture.textured)])
-    frame = estimate_frame(lines, size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0), glance=glance)
+    return FrameSearch(lines, capture.size, noise=NOISE * (3.0 if capture.kind == "sketch" else 1.0))
+
+
+def read_camera(
+    frames: FrameSearch, segments: np.ndarray, size: tuple[int, int], given: Corrections, glance: Glance | None = None
+) -> tuple[Camera, Frame, tuple[str, ...]]:  # fmt: skip
+    """The camera over the world's origin, the frame it was told from, and what the lines do not tell."""
+    notes: list[str] = []
+    frame = frames.best(glance)
     if frame is not None:
         frame = replace(frame, label=frame.label[: len(segments)])
     if frame is None or frame.share < 0.25:

@@ -49,6 +49,13 @@ NO_SKY, SURELY_SKY, LEAST_SKY = 0.15, 0.75, 0.01
 """How likely what is no sky seems one at most, and what is surely sky at least; and the share of the picture that a sky is at least which
 only a glance finds."""
 
+ONE_TONE, RATHER = 3.0, 0.5
+"""8-bit steps within which something is of the sky's colour, and how likely that seems sky, too, at least."""
+
+RATHER_BUILT, SEEMS_BUILT, LESS = 2.0, 0.3, 0.5
+"""What lines tell for more of it is none where it is this many times likelier built, at least so likely, and this share as likely as the sky itself
+to be sky."""
+
 SURER_SKY, BUILT = 0.85, (0.1, 0.7, ("ceiling", "soffit", "wall", "roof"))
 """The same where lines or light tell, too; and how likely a sky that these tell seems one at most, and seems to be built at least, before it
 is none."""
@@ -182,11 +189,17 @@ class Seen:
         surely = self._surely_sky & (regions.area > LEAST_SKY * regions.labels.size)
         return int(np.where(surely, regions.area, 0).argmax()) if surely.any() else 0
 
-    def rest_of_sky(self, told: list[int], regions: Regions) -> set[int]:
+    def rest_of_sky(self, sky: int, told: list[int], regions: Regions) -> set[int]:
         """Regions that are sky, too: of those that were `told`, and others."""
-        surely = set(np.flatnonzero(self._surely_sky & (regions.area > 0)).tolist())
         odds = self.likely("sky")
-        return surely | {region for region in told if odds[region] > NO_SKY or not self.trusted}
+        alike = np.abs(regions.colour - regions.colour[sky]).max(axis=1) < ONE_TONE
+        surely = self._surely_sky | (alike & (odds > RATHER) & (regions.area > LEAST_SKY * regions.labels.size))
+        none = (self._built > np.maximum(RATHER_BUILT * odds, SEEMS_BUILT)) & (odds < LESS * odds[sky])
+        return set(np.flatnonzero(surely & (regions.area > 0)).tolist()) | {one for one in told if not none[one]}
+
+    @property
+    def _built(self) -> np.ndarray:
+        return np.sum([self.likely(name) for name in BUILT[2]], axis=0)
 
     @property
     def _surely_sky(self) -> np.ndarray:
@@ -197,8 +210,8 @@ class Seen:
         odds = self.likely("sky")[sky]
         if self.trusted:
             return odds < NO_SKY
-        most, least_built, built = BUILT
-        return odds < most and sum(self.likely(name)[sky] for name in built) >= least_built
+        most, least_built, _ = BUILT
+        return odds < most and self._built[sky] >= least_built
 
     def towards(self, camera: Camera) -> np.ndarray:
         """The mean normals in the world's frame, (R, 3), the shorter the less they count."""

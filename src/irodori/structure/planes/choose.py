@@ -66,8 +66,12 @@ STEEP, AROUND = 0.1, (0.25, 0.4)
 """How far down (sine) all of a picture looks in which what takes much of its edge is likely the ground; and the shares of the edge
 from which it may be and from which it is."""
 
-AT_A_GLANCE = 20.0
-"""What speaks for the way a region seems to face, for sure, at a glance."""
+AT_A_GLANCE, AT_A_GLANCE_ALONE = 20.0, 100.0
+"""What speaks for the way a region seems to face, for sure, at a glance, where tones tell, too, and where they do not."""
+
+AS_LARGE, MOST_TIMES = 0.1, 4.0
+"""Side, over that of the picture, of a square from which on larger regions count more there, and how often they count at most: of what is large
+more places agree, and it has no more lines than what is small."""
 
 NEVER = 1e4
 
@@ -125,7 +129,8 @@ def choose_planes(
         up = facing[region, :, 2]
         cost[region, :-1] += np.where((up < -0.1) & (up > -FLAT), 0.0, UNDER_RIDGE)
     if seen is not None:
-        cost[:, :-1] -= AT_A_GLANCE * np.einsum(
+        larger = np.clip(np.sqrt(regions.area / regions.labels.size) / AS_LARGE, 1, MOST_TIMES)[:, None]
+        cost[:, :-1] -= (AT_A_GLANCE if tones_tell else AT_A_GLANCE_ALONE * larger) * np.einsum(
             "rk,rok->ro", seen * np.linalg.norm(seen, axis=1, keepdims=True), facing
         )
     if not sky:

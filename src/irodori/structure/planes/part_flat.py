@@ -12,12 +12,12 @@ from dataclasses import dataclass
 import cv2
 import numpy as np
 
-LEAST, LEAST_PIECE = 0.004, 0.0015
-"""Shares of the picture that an area takes at least which is looked into, and each piece of it."""
+UNDRAWN, DRAWN = (0.004, 0.07), (0.05, 0.2)
+"""Share of the picture that an area takes at least which is looked into, and what parting it must gain, a pixel: the cosine by which pixels face
+the one way rather than the other; where no line shows that faces meet, and where one does nearly always."""
 
-GAIN, SIDE = 0.07, 0.07
-"""What parting must gain, a pixel: the cosine by which pixels face the one way rather than the other; and the share of an area that each
-side takes at least."""
+LEAST_PIECE, SIDE = 0.0015, 0.07
+"""Shares that each side takes at least, of the picture and of the area."""
 
 NEAR = 0.024
 """Share of the picture's width within which a corner of the outline tells where faces meet."""
@@ -53,12 +53,13 @@ def facing_of(seems: np.ndarray, axes: np.ndarray, matrix: np.ndarray, parallel:
     return Facing(seems, ways, tuple(pairs), np.array(points))
 
 
-def part_flat(labels: np.ndarray, facing: Facing, skip: set[int]) -> np.ndarray:
+def part_flat(labels: np.ndarray, facing: Facing, skip: set[int], by: tuple[float, float] = UNDRAWN) -> np.ndarray:
     """Labels (H, W) int32 with areas parted where their faces seem to meet, but for those in `skip`."""
     height, width = labels.shape
+    least, gain = by
     size = np.bincount(labels.ravel())
     out, top = labels.copy(), int(labels.max())
-    for region in np.flatnonzero(size > LEAST * labels.size).tolist():
+    for region in np.flatnonzero(size > least * labels.size).tolist():
         if region == 0 or region in skip:
             continue
         own = labels == region
@@ -66,12 +67,12 @@ def part_flat(labels: np.ndarray, facing: Facing, skip: set[int]) -> np.ndarray:
         pieces = [(own, 0)]
         while pieces:
             piece, depth = pieces.pop()
-            line = _meeting(piece, facing, corners) if depth < DEEPEST else None
+            line = _meeting(piece, facing, corners, gain) if depth < DEEPEST else None
             if line is None:
                 continue
             side = piece & _beyond(line, height, width)
-            least = LEAST_PIECE * labels.size
-            if side.sum() < least or (piece & ~side).sum() < least:
+            smallest = LEAST_PIECE * labels.size
+            if min(side.sum(), (piece & ~side).sum()) < smallest:
                 continue
             top += 1
             out[side] = top
@@ -92,14 +93,14 @@ def _corners(own: np.ndarray) -> np.ndarray:
     return np.concatenate(simple) + 0.5 if simple else np.zeros((0, 2))
 
 
-def _meeting(own: np.ndarray, facing: Facing, corners: np.ndarray) -> np.ndarray | None:
+def _meeting(own: np.ndarray, facing: Facing, corners: np.ndarray, gain: float) -> np.ndarray | None:
     """The line (3,), homogeneous px, along which two faces of an area (H, W) seem to meet; None where it seems to be one."""
     y, x = np.nonzero(own[::STEP, ::STEP])
     if len(x) < 50:
         return None
     place = np.column_stack([x, y]) * STEP + 0.5
     towards = facing.seems[::STEP, ::STEP][y, x] @ facing.ways.T
-    best, found = GAIN * len(place), None
+    best, found = gain * len(place), None
     for (a, b), point in zip(facing.pairs, facing.points):
         rather = towards[:, a] - towards[:, b]
         if min(np.maximum(rather, 0).sum(), np.maximum(-rather, 0).sum()) < best / 2:

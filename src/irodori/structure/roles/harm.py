@@ -29,22 +29,27 @@ GRAVE = {"water": 2.0, "glazing": 1.4, "lamp": 1.6, "sky": 3.0}
 PLAIN = {"glazing": ("wall", "frame", "door"), "water": ("paving", "ground", "lawn"), "lamp": ("other", "ceiling")}
 """What these may be taken for, which is borne."""
 
+OPEN = "glazing"
+"""What harms no more than others in a drawing, where no tint tells it: a house of blind windows is as wrong."""
+
 
 @cache
-def harm() -> np.ndarray:
+def harm(drawn: bool) -> np.ndarray:
     """Harm (roles, roles), in the order of `ROLES`, of saying the one of a row of what is the one of a column."""
     table = np.ones((len(ROLES), len(ROLES)))
     for said, times in GRAVE.items():
-        table[ROLES.index(said)] = times
+        table[ROLES.index(said)] = 1.0 if drawn and said == OPEN else times
     for group in ALIKE:
         for said, true in permutations(group, 2):
             table[ROLES.index(said), ROLES.index(true)] = BORNE
     for true, plain in PLAIN.items():
+        if drawn and true == OPEN:
+            continue
         table[[ROLES.index(said) for said in plain], ROLES.index(true)] = BORNE
     np.fill_diagonal(table, 0.0)
     return table
 
 
-def least_harm(likely: np.ndarray) -> np.ndarray:
+def least_harm(likely: np.ndarray, *, drawn: bool) -> np.ndarray:
     """For each region the role, by its place in `ROLES`, that does least harm, of those that are at all `likely` (R, roles)."""
-    return np.where(likely > 0, likely @ harm().T, np.inf).argmin(axis=1)
+    return np.where(likely > 0, likely @ harm(drawn).T, np.inf).argmin(axis=1)

@@ -52,8 +52,9 @@ LARGE_DOOR = 0.016
 CERTAIN = ("water", "lawn", "planting")
 """Roles that a tint, a ragged outline or reaching the sky tells better than how things lie together."""
 
-UNSEEN, HEED = 0.01, 0.7
-"""How likely a role is at least that does not seem one at a glance, and the power in which that counts."""
+UNSEEN, HEED, ALONE = 0.01, 0.7, 1.0
+"""How likely a role is at least that does not seem one at a glance, and the power in which that counts, where
+colours tell, too, and where they do not."""
 
 UNDERFOOT, ONE_COLOUR, ONE_LEVEL = ("floor", "paving", "lawn"), 3.0, 0.12
 """Roles of what one walks on; 8-bit steps and m of height within which pieces of it are one."""
@@ -202,7 +203,7 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray, seen
     # What is taken for a lamp lights up what is around it: better a dark lamp than a sliver that shines.
     likely[likely[:, ROLES.index("lamp")] < SURELY_LAMP, ROLES.index("lamp")] = 0
     if seen is not None:
-        likely *= np.maximum(seen.of_roles, UNSEEN) ** HEED
+        likely *= np.maximum(seen.of_roles, UNSEEN) ** (HEED if evidence.coloured else ALONE)
         likely /= np.maximum(likely.sum(axis=1, keepdims=True), 1e-9)
     likely[:, ROLES.index("sky")] = 0
     if evidence.coloured:
@@ -234,7 +235,7 @@ def hear_the_reader(evidence: Evidence, roles: list[str], sure: np.ndarray, seen
         likely[large, ROLES.index("furniture")] = 0
     chosen = likely.argmax(axis=1)
     if seen is not None:
-        chosen = least_harm(likely / np.maximum(likely.sum(axis=1, keepdims=True), 1e-9))
+        chosen = least_harm(likely / np.maximum(likely.sum(axis=1, keepdims=True), 1e-9), drawn=not evidence.coloured)
     for region in np.flatnonzero(evidence.regions.area).tolist():
         if region not in (0, evidence.sky) and roles[region] not in CERTAIN and likely[region].any():
             roles[region], sure[region] = ROLES[chosen[region]], likely[region, chosen[region]]

@@ -124,7 +124,7 @@ def _rest_of_sky(
     told = _told_rest(page, areas, view, sky, regions, sides)
     if seen is None:
         return told
-    return sorted(seen.rest_of_sky(told, regions) - {0, sky.region})
+    return sorted(seen.rest_of_sky(sky.region, told, regions) - {0, sky.region})
 
 
 def _told_rest(

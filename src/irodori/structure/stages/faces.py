@@ -1,5 +1,5 @@
-"""Between the third stage and the fourth: areas as a glance has them. The sky is another, and what one colour joins is parted where its
-faces meet."""
+"""Between the third stage and the fourth: areas as a glance has them where no tones tell. The sky is another, and what one colour joins is parted
+where its faces meet or a line has a gap."""
 
 from __future__ import annotations
 
@@ -7,10 +7,14 @@ from dataclasses import replace
 
 import numpy as np
 
+from irodori.core.corrections import Corrections
 from irodori.core.pixels.ink import find_ink
-from irodori.structure.glance.glance import Glance
-from irodori.structure.planes.part_flat import facing_of, part_flat
+from irodori.structure.flat_views.elevation import is_elevation
+from irodori.structure.glance.canvas import Canvas
+from irodori.structure.glance.glance import CLASSES, Glance
+from irodori.structure.planes.part_flat import DRAWN, UNDRAWN, facing_of, part_flat
 from irodori.structure.regions.colours import is_lit
+from irodori.structure.regions.part_leaks import part_leaks
 from irodori.structure.stages.areas import Areas, measured
 from irodori.structure.stages.page import Page
 from irodori.structure.stages.view import View
@@ -20,6 +24,16 @@ MOST_INK = 0.006
 
 FEW, ENOUGH = 0.0005, 5
 """Share of the picture from which an area counts, and how many there are before their tones tell whether they are lit."""
+
+
+KINDS = (
+    ("sky",), ("ground", "lawn", "water", "floor", "stair"), ("ceiling", "soffit"), ("wall", "glazing", "frame", "door", "slab"), ("roof",),
+    ("planting",),
+)  # fmt: skip
+"""What no surface is two of."""
+
+ACROSS = 480
+"""px of a picture's width in which leaks are looked for."""
 
 
 def is_flat(page: Page, areas: Areas) -> bool:
@@ -32,18 +46,45 @@ def is_flat(page: Page, areas: Areas) -> bool:
     return int((regions.area > FEW * regions.labels.size).sum()) >= ENOUGH and not is_lit(regions, areas.sky)
 
 
-def seen_areas(page: Page, areas: Areas, view: View, glance: Glance, *, said: bool) -> Areas:
-    """The areas of a flat page, those that one colour joins parted, and the sky that is seen in place of one that seems to be none, unless
-    it was `said`."""
+def seen_areas(page: Page, areas: Areas, view: View, given: Corrections, glance: Glance) -> Areas:
+    """The areas of a page on which no tones tell, as they are seen: parted where faces meet, and where a line has a gap; and the sky is what
+    is seen as one."""
+    if glance.trusted:
+        return _folded(page, _with_seen_sky(page, areas, given, glance), view, glance)
+    if page.traits.drawn:
+        whole = _without_leaks(page, areas, glance)
+        return whole if is_elevation(view.camera) else _folded(page, whole, view, glance)
+    return areas
+
+
+def _with_seen_sky(page: Page, areas: Areas, given: Corrections, glance: Glance) -> Areas:
+    """The areas, another of which is the sky if the one that looked like it seems to be none, and nobody said so."""
+    said = bool(given.camera.scene) or any(one.role == "sky" for one in given.surface)
+    if said or page.capture.alpha is not None:
+        return areas
     regions = measured(page, areas.labels, areas.pure)
-    seen = glance.of_regions(regions)
-    if not said and page.capture.alpha is None:
-        sky = seen.sky(areas.sky, regions)
-        if sky != areas.sky and (sky or areas.settled):
-            areas = replace(areas, sky=sky, settled=False)
-    camera = view.camera
+    sky = glance.of_regions(regions).sky(areas.sky, regions)
+    return replace(areas, sky=sky, settled=False) if sky != areas.sky and (sky or areas.settled) else areas
+
+
+def _without_leaks(page: Page, areas: Areas, glance: Glance) -> Areas:
+    """The areas of a drawing, those parted that lines with gaps join."""
+    odds = np.stack([glance.odds[..., [CLASSES.index(name) for name in kind]].sum(axis=2) for kind in KINDS], axis=2)
+    width, height = glance.canvas.size
+    factor = min(1.0, ACROSS / width)
+    small = Canvas((max(2, round(width * factor)), max(2, round(height * factor))))
+    skip = {*areas.planting, *areas.signs, *([areas.sky] if areas.settled else [])}
+    labels, parted = part_leaks(areas.labels, find_ink(page.encoded), small.spread(odds), skip)
+    return replace(areas, labels=labels, sky=parted.get(areas.sky, areas.sky))
+
+
+def _folded(page: Page, areas: Areas, view: View, glance: Glance) -> Areas:
+    """The areas, parted where their faces seem to meet."""
+    camera, ruled = view.camera, page.traits.drawn and not page.traits.by_hand
     facing = facing_of(
         glance.canvas.spread(glance.facing), view.frame.axes, camera.matrix, camera.projection == "parallel"
     )
-    skip = {*np.flatnonzero(seen.likely("sky") > 0.5).tolist(), *areas.planting, *areas.signs}
-    return replace(areas, labels=part_flat(areas.labels, facing, skip))
+    likely = glance.canvas.spread(glance.odds[..., [CLASSES.index("sky")]]).ravel()
+    sky = np.bincount(areas.labels.ravel(), likely) > 0.5 * np.bincount(areas.labels.ravel())
+    skip = {*np.flatnonzero(sky).tolist(), *areas.planting, *areas.signs}
+    return replace(areas, labels=part_flat(areas.labels, facing, skip, by=DRAWN if ruled else UNDRAWN))

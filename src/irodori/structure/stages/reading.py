@@ -11,6 +11,7 @@ from irodori.core.camera import Camera
 from irodori.core.corrections import Corrections
 from irodori.structure.curves.cylinders import Cylinder
 from irodori.structure.curves.rounds import Round
+from irodori.structure.flat_views.elevation import is_elevation
 from irodori.structure.glance.glance import Seen
 from irodori.structure.stages.areas import Areas
 from irodori.structure.stages.background import Background
@@ -41,8 +42,9 @@ class Told:
 
     @property
     def seen(self) -> Seen | None:
-        """What surfaces seem to be and how they seem to face; None where nobody glanced, and in sketches, whose strokes tell better."""
-        return None if self.page.traits.by_hand else self.background.seen
+        """What surfaces seem to be and how they seem to face; None where nobody glanced, and square on, where
+        lines tell better."""
+        return None if is_elevation(self.view.camera) else self.background.seen
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,7 +8,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.corrections import Corrections
-from irodori.structure.camera.estimate import PRIOR_FOCAL, usual_focal
+from irodori.structure.camera.estimate import PRIOR_FOCAL, FrameSearch, usual_focal
 from irodori.structure.camera.frame import PRIOR_SPREAD, Frame
 from irodori.structure.camera.read_camera import camera_of, read_camera, through_lens
 from irodori.structure.camera.wireframes import shows_hidden_lines
@@ -44,9 +44,9 @@ class View:
         return replace(self, frame=frame, camera=camera_of(frame, self.camera.size))
 
 
-def read_view(page: Page, given: Corrections, glance: Glance | None = None) -> View:
-    """The view of a page, as the user knows it. Raises StructureError."""
-    camera, frame, notes = read_camera(page.capture, page.segments, given, glance)
+def read_view(page: Page, frames: FrameSearch, given: Corrections, glance: Glance | None = None) -> View:
+    """The view of a page, of all that its lines may tell, as the user knows it. Raises StructureError."""
+    camera, frame, notes = read_camera(frames, page.segments, page.capture.size, given, glance)
     is_line_drawing = page.traits.drawn and not page.traits.by_hand
     wireframe = is_line_drawing and shows_hidden_lines(page.encoded, page.segments)
     return View(camera, frame, wireframe, (*notes, WIREFRAME) if wireframe else notes)
