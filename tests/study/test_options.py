@@ -150,6 +150,17 @@ def test_a_run_that_is_killed_leaves_only_whole_pictures_and_goes_on(tmp_path):
     assert all((tmp_path / "out" / one.path.name).read_bytes() == one.path.read_bytes() for one in straight)
 
 
+def test_what_is_written_is_entered_at_once(tmp_path):
+    """A run that stops after its first picture has lost none of those that were finished beside it."""
+    making = iro.options(
+        demo_path("landing-shaded.png"), {"exposure": (0, 0.5, 1, 1.5)}, folder=tmp_path, quality="draft"
+    )
+    next(making)
+    making.close()
+    files = {path.name for path in tmp_path.glob("[0-9]*.png")}
+    assert len(files) > 1 and set(json.loads((tmp_path / "options.json").read_text())["pictures"]) == files
+
+
 def test_processes_beside_make_the_same_bytes(made, tmp_path):
     _folder, done = made
     there = list(iro.options(MODEL, {"light": ["noon", "dusk"]}, folder=tmp_path, on="local:2", **SMALL))

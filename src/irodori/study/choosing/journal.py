@@ -5,8 +5,9 @@ from __future__ import annotations
 import hashlib
 import json
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
+from threading import Lock
 from typing import Any
 
 from irodori.formats.atomic import whole_file
@@ -16,10 +17,11 @@ NAME = "options.json"
 
 @dataclass
 class Journal:
-    """Keys and results of pictures in a folder, by their files' names; each entry is written as soon as its picture is."""
+    """Keys and results of pictures in a folder, by their files' names; each entry is written as soon as its picture is, from whatever thread."""
 
     folder: Path
     entries: dict[str, dict[str, Any]]
+    _turn: Lock = field(default_factory=Lock, repr=False)
 
     @classmethod
     def of(cls, folder: Path) -> Journal:
@@ -52,10 +54,14 @@ class Journal:
     def enter(self, name: str, key: str, **told: Any) -> dict[str, Any]:
         """Enter a picture that was just written. Raises OutputError."""
         digest = hashlib.sha256((self.folder / name).read_bytes()).hexdigest()
-        self.entries[name] = {"key": key, "sha256": digest, **told}
-        with whole_file(self.folder / NAME) as temporary:
-            temporary.write_text(json.dumps({"pictures": self.entries}, indent=1, ensure_ascii=False), encoding="utf-8")
-        return self.entries[name]
+        entry = {"key": key, "sha256": digest, **told}
+        with self._turn:
+            self.entries[name] = entry
+            with whole_file(self.folder / NAME) as temporary:
+                temporary.write_text(
+                    json.dumps({"pictures": self.entries}, indent=1, ensure_ascii=False), encoding="utf-8"
+                )
+        return entry
 
     def clear(self, names: Iterable[str]) -> None:
         """Take away what a run that was killed left half written of these pictures and of this journal."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections import deque
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from concurrent.futures import Future, ThreadPoolExecutor
 from contextvars import copy_context
 from dataclasses import dataclass, field
@@ -29,6 +29,9 @@ if TYPE_CHECKING:
 
     Finished = tuple[Picture, Option, dict[str, Any]]
     """An option's picture as it is to be, and what is told of it."""
+
+    Written = Callable[[Option, dict[str, Any]], Any]
+    """What is called when an option's picture was written."""
 
 BESIDE = 2
 """Pictures that are developed, written and proved at a time while the next are traced: more would fill the memory."""
@@ -62,8 +65,14 @@ def make_options(
     """
     journal, left, there = begun(options, folder)
     yield from there
-    for picture, option, told in pictures(left, progress, prove=prove, structure=structure, into=journal.folder):
-        entry = journal.enter(option.file, option.key, choices=dict(option.choices), **told)
+
+    def enter(option: Option, told: dict[str, Any]) -> dict[str, Any]:
+        return journal.enter(option.file, option.key, choices=dict(option.choices), **told)
+
+    for picture, option, told in pictures(
+        left, progress, prove=prove, structure=structure, into=journal.folder, written=enter
+    ):
+        entry = enter(option, told)
         yield Made(option, journal.folder / option.file, entry, picture)
 
 
@@ -90,25 +99,26 @@ def begun(options: Sequence[Option], folder: str | Path) -> tuple[Journal, list[
 
 def pictures(
     options: Sequence[Option], progress: Progress | None = None, *, prove: bool = False, structure: Structure | None = None,
-    into: Path | None = None,
-) -> Iterator[tuple[Picture, Option, dict[str, Any]]]:  # fmt: skip
+    into: Path | None = None, written: Written | None = None,
+) -> Iterator[Finished]:  # fmt: skip
     """Pictures of options, written `into` a folder if one is given, each with the "seconds" that it took beyond those before it, a "note" of
-    what found no surface, and, if it was to `prove`, what was found; in the order in which work is shared.
+    what found no surface, and, if it was to `prove`, what was found; in the order in which work is shared. `written` is called for each as soon
+    as its file is there, whichever comes first, and on another thread.
 
     While light is traced on, pictures are developed, written and proved beside it, a few at a time.
     """
     began = time.perf_counter()
-    for picture, option, told in _beside(_traced(options, progress, structure), prove, into):
+    for picture, option, told in _beside(_traced(options, progress, structure), prove, into, written):
         yield picture, option, told | {"seconds": round(time.perf_counter() - began, 2)}
         began = time.perf_counter()
 
 
-def _beside(traced: Iterable[Traced], prove: bool, into: Path | None) -> Iterator[Finished]:
+def _beside(traced: Iterable[Traced], prove: bool, into: Path | None, written: Written | None) -> Iterator[Finished]:
     """Pictures finished a few at a time while the next ones are traced, in their order."""
     under_way: deque[Future[Finished]] = deque()
     with ThreadPoolExecutor(BESIDE, thread_name_prefix="irodori-done") as pool:
         for one in traced:
-            under_way.append(pool.submit(copy_context().run, finished, *one, prove, into))
+            under_way.append(pool.submit(copy_context().run, finished, *one, prove, into, written))
             while len(under_way) > BESIDE or (under_way and under_way[0].done()):
                 yield under_way.popleft().result()
         yield from (future.result() for future in under_way)
@@ -132,8 +142,9 @@ def _traced(options: Sequence[Option], progress: Progress | None, structure: Str
 
 
 def finished(
-    picture: Picture, option: Option, scene: Scene, shown: Capture | Structure, prove: bool, into: Path | None
-) -> Finished:
+    picture: Picture, option: Option, scene: Scene, shown: Capture | Structure, prove: bool, into: Path | None,
+    written: Written | None = None,
+) -> Finished:  # fmt: skip
     """A picture drawn in its option's look, with all that is done to it, proved and written."""
     recipe = option.job.recipe
     done = option.job.finish(picture if picture.recipe.look == recipe.look else picture.as_look(recipe.look))
@@ -142,6 +153,8 @@ def finished(
         told |= proved(shown, done)
     if into is not None:
         done.save(into / option.file, bits=recipe.output.bits, print_size=recipe.output.print_size)
+        if written is not None:
+            written(option, told)
     return done, option, told
 
 
