@@ -38,20 +38,23 @@ def drawn_scene(name: str, kind: str, keep: str | None = None) -> Iterator[tuple
     import cv2
     from draw import draw, truth_of
 
+    from irodori.formats.atomic import whole_file
+
     with tempfile.TemporaryDirectory() as folder:
         place = Path(keep or folder)
         place.mkdir(parents=True, exist_ok=True)
         path, known = place / f"{name}-{kind}.png", place / f"{name}.truth"
-        if not known.exists():
-            scene = named_scene(name)
-            held = scene, truth_of(scene)
-            known.with_suffix(f".{os.getpid()}").write_bytes(pickle.dumps(held))
-            known.with_suffix(f".{os.getpid()}").replace(known)
+        if known.exists():
+            scene, truth = pickle.loads(known.read_bytes())
         else:
-            held = pickle.loads(known.read_bytes())
-        scene, truth = held
+            scene = named_scene(name)
+            truth = truth_of(scene)
+        if keep and not known.exists():
+            with whole_file(known) as temporary:
+                temporary.write_bytes(pickle.dumps((scene, truth)))
         if not path.exists():
-            cv2.imwrite(str(path), draw(scene, kind, truth)[..., ::-1])
+            with whole_file(path) as temporary:
+                cv2.imwrite(str(temporary), draw(scene, kind, truth)[..., ::-1])
         yield path, cv2.imread(str(path))[..., ::-1], truth
 
 

@@ -97,19 +97,21 @@ class Glance:
     lens: float
     trusted: bool = False
 
+    def likely(self, *seen_as: str) -> np.ndarray:
+        """How likely each cell is what is seen as any of these `CLASSES`, (h, w)."""
+        return self.odds[..., [CLASSES.index(name) for name in seen_as]].sum(axis=2)
+
     @cached_property
     def solid(self) -> tuple[np.ndarray, np.ndarray]:
         """Which way each cell faces, unit (N, 3), and how sure that is of something solid, (N,)."""
         sure = np.linalg.norm(self.facing, axis=2).ravel()
-        weight = np.minimum(sure, 1) * (1 - self.odds[..., CLASSES.index("sky")]).ravel() * self._shown.ravel()
+        weight = np.minimum(sure, 1) * (1 - self.likely("sky")).ravel() * self._shown.ravel()
         return self.facing.reshape(-1, 3) / np.maximum(sure, 1e-6)[:, None], weight
 
     @cached_property
     def up(self) -> tuple[np.ndarray, float]:
         """Which way seems up, unit (3,), by what seems to lie level, and how sure that is: the share of the picture that does, up to 1."""
-        odds = self.odds * self._shown[..., None]
-        level = odds[..., [CLASSES.index(name) for name in UNDER]].sum(axis=2)
-        over = odds[..., [CLASSES.index(name) for name in OVER]].sum(axis=2)
+        level, over = self.likely(*UNDER) * self._shown, self.likely(*OVER) * self._shown
         way = ((level - over)[..., None] * self.facing).sum(axis=(0, 1))
         length = float(np.linalg.norm(way))
         return way / max(length, 1e-9), min(1.0, length / max(float(self._shown.sum()), 1.0) / ENOUGH)

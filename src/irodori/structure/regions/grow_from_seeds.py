@@ -6,6 +6,7 @@ import numpy as np
 from numba import njit
 
 from irodori.core.colour import is_green
+from irodori.core.pixels.buckets import append
 from irodori.core.pixels.ink import ink_colour
 from irodori.core.pixels.nearest import filled_from_nearest
 from irodori.core.pixels.zones import zone_means
@@ -74,12 +75,7 @@ def _offer(image, labels, mean, darkest, y, x, level, following, pixel_of, label
         at = max(level, rise)
         pixel_of[used] = p
         label_of[used] = own
-        following[used] = -1
-        if head[at] < 0:
-            head[at] = used
-        else:
-            following[tail[at]] = used
-        tail[at] = used
+        append(head, tail, following, at, used)
         offered[p] += 1
         used += 1
     return used

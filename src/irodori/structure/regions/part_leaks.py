@@ -10,6 +10,9 @@ import cv2
 import numpy as np
 from numba import njit
 
+from irodori.core.pixels.borders import border_pairs, counted
+from irodori.core.pixels.buckets import append
+
 LEAST, LEAST_PART = 0.02, 0.003
 """Shares of the picture that an area takes at least which is looked into, and what seems to be one thing in it."""
 
@@ -98,12 +101,7 @@ def _flooded(marks, depth):
     after = np.full(height * width, -1, np.int64)
     for place in range(height * width):
         if marks[place // width, place % width] > 0:
-            level = depth[place // width, place % width]
-            if first[level] < 0:
-                first[level] = place
-            else:
-                after[last[level]] = place
-            last[level] = place
+            append(first, last, after, depth[place // width, place % width], place)
     level = 255
     while level > 0:
         place = first[level]
@@ -116,14 +114,7 @@ def _flooded(marks, depth):
             v, u = y + dy, x + dx
             if 0 <= v < height and 0 <= u < width and out[v, u] == 0 and depth[v, u] > 0:
                 out[v, u] = out[y, x]
-                near = min(depth[v, u], level)
-                other = v * width + u
-                after[other] = -1
-                if first[near] < 0:
-                    first[near] = other
-                else:
-                    after[last[near]] = other
-                last[near] = other
+                append(first, last, after, min(depth[v, u], level), v * width + u)
     return out
 
 
@@ -131,10 +122,10 @@ def _joined(parts: np.ndarray) -> np.ndarray:
     """Parts (h, w), those one that meet along more than a neck."""
     while True:
         size, met = np.bincount(parts.ravel()), {}
-        for one, other in ((parts[:, 1:], parts[:, :-1]), (parts[1:], parts[:-1])):
-            at = (one != other) & (one > 0) & (other > 0)
-            pairs = np.sort(np.stack([one[at], other[at]], axis=1), axis=1)
-            for (a, b), times in zip(*np.unique(pairs, axis=0, return_counts=True)):
+        low, high, _, stacked = border_pairs(parts)
+        for along in (stacked == 0, stacked != 0):
+            at = along & (low > 0)
+            for a, b, times in zip(*counted(low[at], high[at])):
                 met[a, b] = float(np.hypot(met.get((a, b), 0.0), times))
         wide = {pair: long / np.sqrt(size[list(pair)].min()) for pair, long in met.items()}
         worst = max(wide, key=wide.get, default=None)

@@ -11,7 +11,7 @@ from irodori.core.corrections import Corrections
 from irodori.core.pixels.ink import find_ink
 from irodori.structure.flat_views.elevation import is_elevation
 from irodori.structure.glance.canvas import Canvas
-from irodori.structure.glance.glance import CLASSES, Glance
+from irodori.structure.glance.glance import Glance
 from irodori.structure.planes.part_flat import DRAWN, UNDRAWN, facing_of, part_flat
 from irodori.structure.regions.colours import is_lit
 from irodori.structure.regions.part_leaks import part_leaks
@@ -69,7 +69,7 @@ def _with_seen_sky(page: Page, areas: Areas, given: Corrections, glance: Glance)
 
 def _without_leaks(page: Page, areas: Areas, glance: Glance) -> Areas:
     """The areas of a drawing, those parted that lines with gaps join."""
-    odds = np.stack([glance.odds[..., [CLASSES.index(name) for name in kind]].sum(axis=2) for kind in KINDS], axis=2)
+    odds = np.stack([glance.likely(*kind) for kind in KINDS], axis=2)
     width, height = glance.canvas.size
     factor = min(1.0, ACROSS / width)
     small = Canvas((max(2, round(width * factor)), max(2, round(height * factor))))
@@ -84,7 +84,7 @@ def _folded(page: Page, areas: Areas, view: View, glance: Glance) -> Areas:
     facing = facing_of(
         glance.canvas.spread(glance.facing), view.frame.axes, camera.matrix, camera.projection == "parallel"
     )
-    likely = glance.canvas.spread(glance.odds[..., [CLASSES.index("sky")]]).ravel()
+    likely = glance.canvas.spread(glance.likely("sky")[..., None]).ravel()
     sky = np.bincount(areas.labels.ravel(), likely) > 0.5 * np.bincount(areas.labels.ravel())
     skip = {*np.flatnonzero(sky).tolist(), *areas.planting, *areas.signs}
     return replace(areas, labels=part_flat(areas.labels, facing, skip, by=DRAWN if ruled else UNDRAWN))

@@ -54,7 +54,13 @@ class Journal:
     def enter(self, name: str, key: str, **told: Any) -> dict[str, Any]:
         """Enter a picture that was just written. Raises OutputError."""
         digest = hashlib.sha256((self.folder / name).read_bytes()).hexdigest()
-        entry = {"key": key, "sha256": digest, **told}
+        return self._write(name, {"key": key, "sha256": digest, **told})
+
+    def add(self, name: str, **told: Any) -> dict[str, Any]:
+        """Tell more of a picture that was entered. Raises OutputError."""
+        return self._write(name, self.entries[name] | told)
+
+    def _write(self, name: str, entry: dict[str, Any]) -> dict[str, Any]:
         with self._turn:
             self.entries[name] = entry
             with whole_file(self.folder / NAME) as temporary:

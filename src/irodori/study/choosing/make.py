@@ -30,7 +30,7 @@ if TYPE_CHECKING:
     Finished = tuple[Picture, Option, dict[str, Any]]
     """An option's picture as it is to be, and what is told of it."""
 
-    Written = Callable[[Option, dict[str, Any]], Any]
+    Written = Callable[[Option, dict[str, Any]], None]
     """What is called when an option's picture was written."""
 
 BESIDE = 2
@@ -66,13 +66,13 @@ def make_options(
     journal, left, there = begun(options, folder)
     yield from there
 
-    def enter(option: Option, told: dict[str, Any]) -> dict[str, Any]:
-        return journal.enter(option.file, option.key, choices=dict(option.choices), **told)
+    def enter(option: Option, told: dict[str, Any]) -> None:
+        journal.enter(option.file, option.key, choices=dict(option.choices), **told)
 
     for picture, option, told in pictures(
         left, progress, prove=prove, structure=structure, into=journal.folder, written=enter
     ):
-        entry = enter(option, told)
+        entry = journal.add(option.file, seconds=told["seconds"])
         yield Made(option, journal.folder / option.file, entry, picture)
 
 
