@@ -54,6 +54,18 @@ def singles(source: str, quality: str, count: int = 3) -> float:
     )
 
 
+def as_a_command(source: str, quality: str, count: int = 3) -> float:
+    """Median seconds of a picture made by `irodori render` with its proof: what somebody does once for each without options."""
+    render = [sys.executable, "-m", "irodori", "render", source, "--quality", quality]
+
+    def one(number: int) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            command = [*render, "--light", ("noon", "dusk", "overcast")[number % 3], "--out", f"{folder}/one.png"]
+            subprocess.run(command, check=True, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+
+    return statistics.median(timed(lambda number=number: one(number)) for number in range(count))
+
+
 def made(source: str, vary: dict, quality: str) -> tuple[float, float, int]:
     """Seconds that options took, seconds that were estimated, and how many they were."""
     choices = combined([decision_of(name, values) for name, values in vary.items()])
@@ -114,17 +126,21 @@ def main() -> None:
     given.add_argument("--kills", type=int, default=0)
     args = given.parse_args()
     one = singles(args.source, args.quality)
-    print(f"{'':34s} {'times one picture':>18s} {'estimate / took':>16s}")
+    command = as_a_command(args.source, args.quality)
+    print(f"one picture: {one:.1f} s in a program that has read its source, {command:.1f} s as a command")
+    print(f"{'times one picture':34s} {'in a program':>14s} {'as a command':>14s} {'estimate / took':>16s}")
     for title, vary in (
         ("3 finishes × 4 lights × 2 seeds", {"finish role wall": FINISHES, "light": LIGHTS, "seed": (7, 8)}),
         ("12 lights", {"light": TWELVE}),
         ("5 exposures", {"exposure": (-1, -0.5, 0, 0.5, 1)}),
     ):
         took, told, count = made(args.source, vary, args.quality)
-        print(f"{title:34s} {took / one:18.2f} {told / took:16.2f}   ({count} options)", flush=True)
+        print(
+            f"{title:34s} {took / one:14.2f} {took / command:14.2f} {told / took:16.2f}   ({count} options)", flush=True
+        )
     structure = iro.read_structure(iro.open_capture(args.source))
     study = timed(lambda: sun_study(structure, (46.5, 8.1), read_day("21 March"), hours=(6, 18), step=60))
-    print(f"{'sun study of 12 hours':34s} {study / one:18.2f}")
+    print(f"{'sun study of 12 hours':34s} {study / one:14.2f} {study / command:14.2f}")
     if args.kills:
         killed(args.source, args.kills)
 

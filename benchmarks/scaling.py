@@ -77,10 +77,8 @@ def main() -> None:
     shown = plan[0].job.open(cache=False)
     plan[0].job.read(shown, cache=False)
     reading = time.perf_counter() - began
-    told = measured(plan[0], prove=True)
-    work = Work(
-        reading, told.dressing, told.one_light, max(told.two_lights - told.one_light, 0.0), told.finishing, told.size
-    )
+    told = measured(plan, prove=True)
+    work = Work(reading, told.dressing, told.one_light, told.further_light, told.finishing, told.size)
     print(
         f"reading {work.reading:.1f} s, dressing {work.dressing:.1f} s, first light {work.first_light:.1f} s, further lights "
         f"{work.further_light:.1f} s, finishing {work.finishing:.1f} s, {work.size / 1e6:.1f} MB a picture"

@@ -38,7 +38,7 @@ _HOME = {
     "irodori.proof": ("Registration", "prove"),
     "irodori.scene": ("dress",),
     "irodori.structure": ("read_corrections", "read_structure", "write_corrections"),
-    "irodori.study": ("make", "options", "repeat", "rich_progress", "series"),
+    "irodori.study": ("make", "options", "relight", "repeat", "rich_progress", "series"),
     "irodori.study.save_scene": ("save_scene",),
     "irodori.study.catalogues": (
         "entourage_table", "finishes_table", "lamps_table", "lights_table", "looks_table", "weathers_table",
@@ -60,6 +60,7 @@ for _task, _module, _function in (
     ("say where", "irodori.scene.asked.where", "where_it_acts"),
     ("find steps", "irodori.study.steps", "find_steps"),
     ("step change", "irodori.study.steps", "change"),
+    ("step relight", "irodori.study.steps", "relight"),
     ("show roles", "irodori.structure.show.preview", "draw_preview"),
     ("show confidence", "irodori.structure.show.confidence", "draw_doubts"),
 ):

@@ -55,6 +55,7 @@ from irodori.structure import read_structure as read_structure
 from irodori.structure import write_corrections as write_corrections
 from irodori.study import make as make
 from irodori.study import options as options
+from irodori.study import relight as relight
 from irodori.study import repeat as repeat
 from irodori.study import rich_progress as rich_progress
 from irodori.study import series as series

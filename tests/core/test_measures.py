@@ -9,9 +9,11 @@ from irodori.core.camera import Camera
 from irodori.core.pixels.flatness import is_drawn
 from irodori.finishes import FINISHES
 from irodori.finishes.evaluate import OUTPUTS, evaluate_finish
+from irodori.proof.centres import centre_of_edge
 from irodori.proof.changes import find_changes
 from irodori.proof.edges import edge_energy, find_pieces
-from irodori.proof.profiles import NEAR, centre_of_edge, nearest_line, pool_profiles, strongest_peak
+from irodori.proof.peaks import nearest_line, strongest_peak
+from irodori.proof.profiles import NEAR, pool_profiles
 from irodori.proof.similarity import apply_similarity, coarse_shift, fit_similarity
 from irodori.structure.camera.estimate import FrameSearch
 from irodori.structure.regions.border_coverage import border_coverage

@@ -38,6 +38,7 @@ def test_decisions_are_read_with_their_ladders():
     "text, told", [
         ("lihgt: dawn", "did you mean 'light'"), ("light", "names no values"), ("light: dawn | dawn", "twice"), ("exposure: a", "no number"),
         ("light: dawn | ", "empty value"), ("weather: rian", "after rain"), ("exposure: 0 to 1 in 1", "2 or more"), ("exposure: 99", "out of range"),
+        ("mood: cossy", "did you mean 'cosy'"),
     ],
 )  # fmt: skip
 def test_what_is_no_decision_is_told_in_one_line(text, told):
@@ -72,6 +73,14 @@ def test_a_plan_says_what_each_option_is_before_any_work():
     assert plan[0].traced_as != plan[1].traced_as
     with pytest.raises(FinishError, match="marbel"):
         planned(MODEL, [{"finish role wall": "marbel"}], SMALL)
+
+
+def test_a_mood_is_said_after_the_brief():
+    moods = combined([decision_of("mood", ["cosy", "minimal", "as it is"])])
+    cosy, minimal, plain = planned(MODEL, moods, {**SMALL, "brief": "dusk"})
+    assert "cosy" in cosy.job.recipe.brief.text and "minimal" in minimal.job.recipe.brief.text
+    assert plain.job.recipe.brief.text == "dusk" and len({one.dressed_as for one in (cosy, minimal, plain)}) == 3
+    assert len({one.job.recipe.light.name.split(",")[0] for one in (cosy, minimal, plain)}) == 1
 
 
 def test_a_table_comes_back_filled_in_and_is_read_again(tmp_path):

@@ -34,7 +34,7 @@ def add_to(app: typer.Typer) -> None:
     def options_command(
         told: dict,
         source: Annotated[str | None, typer.Argument(metavar="[CAPTURE_OR_MODEL]", help="A picture, a model or a saved structure.")] = None,
-        vary: Annotated[list[str] | None, typer.Option("--vary", metavar="TEXT", help="A decision and its values: 'light: dawn | dusk', 'finish role wall: red brick | white render', 'weather: overcast | fog'; 'exposure: -1 to 1 in 5' is a ladder. Give several for all combinations.")] = None,
+        vary: Annotated[list[str] | None, typer.Option("--vary", metavar="TEXT", help="A decision and its values: 'light: dawn | dusk', 'finish role wall: red brick | white render', 'weather: overcast | fog', 'mood: cosy | minimal'; 'exposure: -1 to 1 in 5' is a ladder. Give several for all combinations.")] = None,
         seeds: Annotated[int, typer.Option("--seeds", metavar="NUMBER", help="As many throws of chance of each.")] = 1,
         paired: Annotated[bool, typer.Option("--paired", help="First values with first values, second with second, instead of all combinations.")] = False,
         table: Annotated[str | None, typer.Option("--table", metavar="FILE", help="CSV: a row an option, a column a decision. It comes back filled in, in the folder.")] = None,

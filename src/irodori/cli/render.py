@@ -108,9 +108,10 @@ def brief_of_job(job: Job, quiet: bool = False) -> list[dict[str, Any]]:
 
 
 def render_job(
-    job: Job, values: Values, *, mask: str | None = None, over: str | None = None, quiet: bool = False
+    job: Job, values: Values, *, mask: str | None = None, over: str | None = None, called: str = "", quiet: bool = False
 ) -> dict[str, Any]:  # fmt: skip
-    """Open, read, dress, render, save and prove; what came out, as plain data."""
+    """Open, read, dress, render, save and prove; what came out, as plain data. `called`: what the picture is called after, in place of
+    what comes in."""
     from irodori.core.work.progress import report as report_stage
     from irodori.formats.atomic import whole_file
     from irodori.picture import render
@@ -136,7 +137,9 @@ def render_job(
                 # Setting verticals upright moves everything: what is proved is the picture before.
                 report = prove(capture, picture, progress=progress)
             picture = job.finish(picture, progress)
-        name = values["out"] or f"{capture.name}-{light_word(scene.light.name)}{values.kept('format') or '.png'}"
+        name = (
+            values["out"] or f"{called or capture.name}-{light_word(scene.light.name)}{values.kept('format') or '.png'}"
+        )
         if picture.is_drawn:
             report_stage(progress, "Drawing", 0.0)
         target = picture.save(Path(name), bits=told.output.bits, print_size=told.output.print_size)

@@ -30,6 +30,11 @@ class Part:
         self._shade = _grown(mask, reflected).ravel()
         self._light = _grown(mask, reflected + step * lit).ravel()
 
+    @property
+    def work(self) -> float:
+        """Share of a whole picture's work: what filters read around a part is worked out too."""
+        return float(self._shade.mean() + self._light.mean()) / 2
+
     def to_shade(self, index: np.ndarray, fragments: Fragments) -> np.ndarray:
         """Those of the fragments at `index` that have to be shaded."""
         return index[self._shade[fragments.pixel[index]]]

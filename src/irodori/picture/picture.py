@@ -229,6 +229,16 @@ class Picture:
         picture.__dict__["encoded"] = np.clip(np.asarray(encoded, np.float32), 0, 1)
         return picture
 
+    def times(self, factor: np.ndarray, step: Step) -> Picture:
+        """This picture with the light of each fragment, and its albedo, times `factor` (N, 3), which a step tells of that its recipe then
+        holds. Lines of the capture are taken to be in the factor."""
+        layers = (self._traced.layers.reshape(len(factor), -1, 3) * factor[:, None]).reshape(len(factor), -1)
+        np.clip(layers[:, :3], 0, 1, out=layers[:, :3])
+        recipe = self.recipe.but(steps=(*self.recipe.steps, step))
+        return Picture(
+            self.structure, self.shown, replace(self._traced, layers=layers), self._development, recipe, None, self._over
+        )  # fmt: skip
+
     def as_look(self, look: str) -> Picture:
         """This picture in another look, drawn from the same light; nothing is traced.
 

@@ -14,22 +14,13 @@ from irodori.core.structure import Structure
 from irodori.core.work import late
 from irodori.core.work.kept import Kept
 from irodori.core.work.progress import Progress, report
+from irodori.proof.centres import centre_of_edge
 from irodori.proof.changes import Change, find_changes
 from irodori.proof.edges import EdgePieces, edge_energy, find_pieces
 from irodori.proof.evidence import Evidence, evidence_of, same_size
 from irodori.proof.heatmap import draw_heatmap
-from irodori.proof.profiles import (
-    NEAR,
-    REACH,
-    Profiles,
-    S,
-    centre_of_edge,
-    height_at,
-    nearest_line,
-    nearest_peak,
-    pool_profiles,
-    strongest_peak,
-)
+from irodori.proof.peaks import height_at, nearest_line, nearest_peak, strongest_peak
+from irodori.proof.profiles import NEAR, REACH, Profiles, S, pool_profiles
 from irodori.proof.similarity import apply_similarity, coarse_shift, fit_similarity
 
 if TYPE_CHECKING:
@@ -174,7 +165,7 @@ def prove(reference, picture, *, progress: Progress | None = None) -> Registrati
         offsets.append(nearest_peak(seen.fine, beside, NEAR, weakest) - beside)
     offset = _least(*offsets)
     found = np.abs(offset) <= NEAR
-    solution = _global_motion(base, other, pieces, home, found)
+    solution = _global_motion(base, other, pieces, seen, home, found)
     report(progress, "Looking for changes", 0.8)
     wide = nearest_peak(seen.energy, home, REACH - 1, np.maximum(weakest, 0.15 * height))
     far = wide - home
@@ -289,8 +280,8 @@ def _alone(energy: np.ndarray, place: np.ndarray) -> np.ndarray:
     return ring < 0.25 * top
 
 
-def _global_motion(base: Evidence, other: Evidence, pieces: EdgePieces, home, found) -> np.ndarray:
-    """Scale, rotation and shift, looked for again from where the last estimate points."""
+def _global_motion(base: Evidence, other: Evidence, pieces: EdgePieces, seen: Profiles, home, found) -> np.ndarray:
+    """Scale, rotation and shift, looked for again from where the last estimate points; `seen` is what is there without any."""
     middle = np.array(base.size) / 2
     start = np.zeros(4)
     if found.mean() < 0.9:
@@ -298,12 +289,12 @@ def _global_motion(base: Evidence, other: Evidence, pieces: EdgePieces, home, fo
     # Four numbers are told by some of the pieces as well as by all.
     some = np.zeros(len(pieces), bool)
     some[:: max(1, len(pieces) // ENOUGH_PIECES)] = True
-    pieces, home = _take(pieces, some), home[some]
+    pieces, seen, home = _take(pieces, some), seen.take(some), home[some]
     weight = pieces.length * np.minimum(pieces.strength, 0.1)
     solution = start
     for turn in range(5):
-        places = apply_similarity(solution, pieces.point, middle)
-        seen = pool_profiles(other.image, pieces, places)
+        if solution.any():
+            seen = pool_profiles(other.image, pieces, apply_similarity(solution, pieces.point, middle))
         peak, height = strongest_peak(seen.energy, REACH - 1 if turn < 2 else 2.5)
         place = centre_of_edge(seen, peak, other.ink)[0]
         good = np.isfinite(place) & (height > (4 * WEAKEST_PICTURE) ** 2)

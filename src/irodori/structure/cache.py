@@ -11,7 +11,7 @@ from irodori.core.errors import IrodoriError
 from irodori.core.structure import Structure
 from irodori.formats.made_before import cache_folder
 
-READING = 70
+READING = 71
 """Raised whenever a change of the code changes what is read."""
 
 KEEP = 60

@@ -2,10 +2,20 @@
 
 from __future__ import annotations
 
-from irodori.core.recipe import Change
+from pathlib import Path
+
+import numpy as np
+
+from irodori.core.colour import encode_srgb
+from irodori.core.errors import RecipeError
+from irodori.core.recipe import Change, Relight
 from irodori.core.recipe.mask_text import mask_from_text
 from irodori.core.work.progress import Progress
+from irodori.formats.read_image import file_digest, read_image
 from irodori.picture import Picture, render
+from irodori.retouch import relit
+from irodori.retouch.old_light import old_light
+from irodori.retouch.own_share import kept_as_found
 from irodori.study.job import Job
 
 
@@ -14,6 +24,33 @@ def change(picture: Picture, step: Change, progress: Progress | None = None) -> 
     job = Job(step.by)
     scene = job.dress(picture.structure)
     return render(scene, step.by.quality, only=mask_from_text(step.mask), over=picture, progress=progress)
+
+
+def relight(picture: Picture, step: Relight, progress: Progress | None = None) -> Picture:
+    """What was rendered in a new light, with the own pixels of a finished picture, as the step tells.
+
+    Raises CaptureError or RecipeError when the picture is not there or has changed.
+    """
+    encoded = _pixels(picture, step)
+    recipe = picture.recipe.but(steps=())
+    dressing = Job(recipe).dressing(picture.structure)
+    if step.old is None:
+        step = step.model_copy(update={"old": old_light(dressing, encoded)})
+    old = render(dressing.under(step.old.name), recipe.quality, progress=progress)
+    return relit(encoded, old, picture, kept_as_found(dressing.under(step.old.name)), step)
+
+
+def _pixels(picture: Picture, step: Relight) -> np.ndarray:
+    """The finished picture that a step names, (H, W, 3) float32 encoded. Raises CaptureError, RecipeError."""
+    if not step.picture:
+        if picture.structure.image is None:
+            raise RecipeError("The structure holds no picture to relight; say which with its file")
+        return encode_srgb(picture.structure.image)
+    if not Path(step.picture).is_file():
+        raise RecipeError(f"The picture '{step.picture}' that was relit is not there; put it back")
+    if step.digest and file_digest(Path(step.picture)) != step.digest:
+        raise RecipeError(f"The picture '{step.picture}' has changed since it was relit")
+    return encode_srgb(read_image(Path(step.picture)).rgb)
 
 
 def find_steps() -> None:

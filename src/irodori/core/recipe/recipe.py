@@ -431,3 +431,17 @@ class Change(Step):
     step: Literal["change"] = "change"
     mask: str
     by: Recipe
+
+
+class Relight(Step):
+    """The own pixels of a finished picture laid over what was rendered of its structure in a new light.
+
+    `picture`: the file, "" for the very capture that the structure was read from; `digest`: SHA-256 of its bytes; `old`: the light that it
+    shows, None to find that out; `keep_detail`: share, 0 … 1, of its fine detail that is kept.
+    """
+
+    step: Literal["relight"] = "relight"
+    picture: str = ""
+    digest: str = ""
+    old: LightChoice | None = None
+    keep_detail: Annotated[float, Field(ge=0, le=1)] = 1.0

@@ -8,6 +8,7 @@ import numpy as np
 
 from irodori.core.camera import Camera
 from irodori.core.corrections import Corrections
+from irodori.structure.background.clouds import clouds
 from irodori.structure.background.crowns_and_hills import drawn_crowns, drawn_hills, green_crowns, green_hills
 from irodori.structure.background.sky import is_overhead, more_sky, rest_of_dim_sky, same_sky, sky_elsewhere, tell_sky
 from irodori.structure.camera.line_directions import Families, find_families
@@ -122,9 +123,11 @@ def _rest_of_sky(
     if not sky.region or areas.settled:
         return []
     told = _told_rest(page, areas, view, sky, regions, sides)
-    if seen is None:
-        return told
-    return sorted(seen.rest_of_sky(sky.region, told, regions) - {0, sky.region})
+    rest = set(told) if seen is None else seen.rest_of_sky(sky.region, told, regions)
+    if page.traits.finished:
+        # A glance knows viewports, whose skies have no clouds.
+        rest |= set(clouds(sky.region, regions, view.camera, page.segments, sides))
+    return sorted(rest - {0, sky.region})
 
 
 def _told_rest(

@@ -10,15 +10,17 @@ from typing import Any
 
 import numpy as np
 
+from irodori.brief.lexicon import meanings
+from irodori.brief.understand import understand
 from irodori.core.errors import IrodoriError, unknown_name
 from irodori.settings.setting import Setting, of_groups
 
 GROUPS = ("model", "north", "reading", "dressing", "light", "quality", "developing")
 """Groups of settings that options may differ in."""
 
-FINISH, WEATHER, AS_IT_IS = "finish", "weather", "as it is"
-"""Decisions that are no settings of their own: what one place is made of, and the weather of whatever light; and the value that leaves a
-decision as it is."""
+FINISH, WEATHER, MOOD, AS_IT_IS = "finish", "weather", "mood", "as it is"
+"""Decisions that are no settings of their own: what one place is made of, the weather of whatever light, a word for the whole as briefs
+know it; and the value that leaves a decision as it is."""
 
 MOST = 10_000
 """Options of one run at most."""
@@ -56,8 +58,8 @@ def decision_of(name: str, values: Sequence[Any]) -> Decision:
         raise IrodoriError("A decision needs a name: 'light: dawn | dusk'")
     if kind.casefold() == FINISH and where:
         own = f"{FINISH} {where.strip()}"
-    elif own.casefold() == WEATHER:
-        own = WEATHER
+    elif own.casefold() in (WEATHER, MOOD):
+        own = own.casefold()
     else:
         own = _setting(own).name
     told = [str(value).strip() for value in values]
@@ -95,6 +97,9 @@ def check_value(name: str, value: str) -> None:
 
         if value not in WEATHERS:
             raise IrodoriError(unknown_name("weather", value, list(WEATHERS)))
+    elif name == MOOD:
+        if not any(decision.subject == "mood" for decision in understand(value).decisions):
+            raise IrodoriError(unknown_name("mood", value, meanings()["mood"]))
     else:
         told_value(name, value)
 
@@ -123,7 +128,7 @@ def _setting(name: str) -> Setting:
     known = {one.name.replace("-", " ").casefold(): one for one in of_groups(*GROUPS)}
     found = known.get(name.replace("_", " ").replace("-", " ").casefold())
     if found is None:
-        raise IrodoriError(unknown_name("decision", name, [*known, WEATHER, f"{FINISH} role wall"]))
+        raise IrodoriError(unknown_name("decision", name, [*known, WEATHER, MOOD, f"{FINISH} role wall"]))
     return found
 
 

@@ -27,7 +27,7 @@ from irodori.settings.project_file import ProjectFile
 from irodori.settings.setting import COMING_IN, PICTURE, of_groups
 from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import resolve
-from irodori.study.choosing.decisions import AS_IT_IS, FINISH, WEATHER, told_value, varying
+from irodori.study.choosing.decisions import AS_IT_IS, FINISH, MOOD, WEATHER, told_value, varying
 from irodori.study.job import Job
 
 LONGEST_NAME = 90
@@ -96,7 +96,13 @@ def planned(
     digits = max(2, len(str(len(choices))))
     for number, choice in enumerate(choices, 1):
         said = {name: value for name, value in choice.items() if value != AS_IT_IS}
-        given = {**told, **{n: told_value(n, v) for n, v in said.items() if n != WEATHER and not _is_finish(n)}}
+        given = {
+            **told,
+            **{n: told_value(n, v) for n, v in said.items() if n not in (WEATHER, MOOD) and not _is_finish(n)},
+        }
+        if MOOD in said:
+            words = resolve(known, given, project, like)["brief"]
+            given["brief"] = f"{words}; {said[MOOD]}" if words else said[MOOD]
         values = with_brief(resolve(known, given, project, like))
         recipe, schedule = recipe_of(values, source)
         finishes = {name.removeprefix(f"{FINISH} "): value for name, value in said.items() if _is_finish(name)}
