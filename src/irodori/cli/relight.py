@@ -37,16 +37,15 @@ def add_to(app: typer.Typer) -> None:
         lettering; sky, water and glazing are rendered anew. A picture that was made here is made again under the new light.
         """
         from irodori.core.errors import IrodoriError
-        from irodori.study.relight import relight_job, relight_values
+        from irodori.study.relight import relight_job
 
         if told["light"] is None and told["brief"] is None:
             raise IrodoriError("Say which light: --light dusk; irodori render --help tells of lights")
-        values = relight_values(picture, told, structure)
+        job, values = relight_job(picture, told, structure=structure, old_light=old_light, keep_detail=keep_detail)
         check_output(values, values.kept("look") or "photographic")
         if shown:
             explain(values.explained(), as_json)
             return 0
-        job = relight_job(picture, told, structure=structure, old_light=old_light, keep_detail=keep_detail)
         answer = render_job(job, values, called=Path(picture).stem, quiet=as_json)
         # That what keeps its look is of few roles is no news.
         answer["unmatched"] = [rule for rule in answer["unmatched"] if "→ as found" not in rule]

@@ -98,9 +98,8 @@ def find_setting(light: str) -> tuple[dict, dict, str]:
     light, lamps = _split_lamps(light.strip())
     light, side = _split_side(light)
     name, weather = _split_weather(light)
-    if side and (
-        "@" in name or _DIRECTED.match(name) or "overcast" in LIGHTS.get(name.casefold().replace("-", " "), {})
-    ):
+    directed = _DIRECTED.match(name)
+    if side and ("@" in name or directed or "overcast" in LIGHTS.get(name.casefold().replace("-", " "), {})):
         raise LightError(
             f"The sun of '{name}' stands where it does; a side of the view is for a named light with a sun: 'afternoon, sun {side}'"
         )
@@ -109,8 +108,8 @@ def find_setting(light: str) -> tuple[dict, dict, str]:
     if name.casefold().replace("-", " ") in by_fold:
         name = by_fold[name.casefold().replace("-", " ")]
         return {"light": name}, {**LIGHTS[name], **lamps}, weather
-    if "@" in name or _DIRECTED.match(name):
-        setting = _setting_of_moment(name) if "@" in name else _setting_of_direction(name)
+    if "@" in name or directed:
+        setting = _setting_of_direction(directed) if directed else _setting_of_moment(name)
         sun = [round(setting["azimuth"], 4), round(setting["elevation"], 4)]
         return {"light": name, "sun": sun}, {**setting, **lamps}, weather
     raise LightError(unknown_name("light", light, LIGHTS))
@@ -205,9 +204,7 @@ def _split_weather(text: str) -> tuple[str, str]:
 _DIRECTED = re.compile(r"^sun\s+azimuth\s+(?P<azimuth>-?\d+(\.\d+)?)\s+altitude\s+(?P<altitude>-?\d+(\.\d+)?)$", re.I)
 
 
-def _setting_of_direction(text: str) -> dict:
-    match = _DIRECTED.match(text.strip())
-    assert match is not None
+def _setting_of_direction(match: re.Match[str]) -> dict:
     azimuth, altitude = float(match["azimuth"]), float(match["altitude"])
     if abs(altitude) > 90:
         raise LightError(f"There is no altitude of {altitude:g} degrees; give −90 to 90")

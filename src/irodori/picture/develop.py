@@ -66,6 +66,13 @@ class Development:
     white: tuple[float, float, float] | None = None
     film: Film = FILMS[USUAL]
 
+    @property
+    def gain(self) -> np.ndarray:
+        """Channel factors (3,) float32 from the light of layers to that which the film gets."""
+        factor = (self.metered or 1.0) * 2.0**self.exposure
+        balance = white_balance(np.array(self.illuminant), self.warmth) * self.film.filter
+        return np.float32(factor) * balance.astype(np.float32)
+
 
 def automatic_exposure(fragments: Fragments, radiance: np.ndarray, albedo: np.ndarray, panes: np.ndarray) -> float:
     """Factor that brings the scene to middle grey, as a photographer's matrix metering would.
@@ -165,10 +172,7 @@ def develop(
     -------
     (H, W, 3) float32, sRGB-encoded 0 … 1.
     """
-    factor = (settings.metered or 1.0) * 2.0**settings.exposure
-    film = settings.film
-    balance = white_balance(np.array(settings.illuminant), settings.warmth) * film.filter
-    gain = np.float32(factor) * balance.astype(np.float32)
+    film, gain = settings.film, settings.gain
     # What is held back is told by the metered light: who asks for more exposure gets it.
     metered = luminance(radiance * gain) / np.float32(2.0**settings.exposure)
     indoors = float(fragments.weight[fragments.region == 0].sum()) < OUTDOORS * size[0] * size[1]

@@ -11,8 +11,9 @@ from irodori.core.fragments import Fragments
 from irodori.core.recipe import LightChoice
 from irodori.core.scene import Scene, sky_illuminance
 from irodori.core.work.progress import Progress, report
+from irodori.engine.image.layers import Traced
 from irodori.engine.rays.ray_scene import rays_of
-from irodori.engine.trace import Traced, trace_lights
+from irodori.engine.trace import trace_lights
 from irodori.light import make_light
 from irodori.light.sky import sun_direction
 from irodori.picture import Picture
@@ -94,9 +95,7 @@ def old_light(dressing: Dressing, encoded: np.ndarray, progress: Progress | None
     found = sun
     if share < CLEARER:
         found = _by_sky(dressing, encoded, (sun, *SUNLESS) if share > VAGUE else SUNLESS)
-    light = make_light(found, north=dressing.structure.north, facing=dressing.structure.camera.facing)
-    told = light.parameters
-    return LightChoice(name=found, north=told.get("north", 0.0), sun=told.get("sun"), facing=told.get("facing", 0.0))
+    return dressing.under(found).recipe.light
 
 
 def _by_shade(scene: Scene, traced: Traced, closed: Picture, encoded: np.ndarray) -> tuple[str, float]:

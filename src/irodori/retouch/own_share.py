@@ -10,7 +10,7 @@ from irodori.core.fragments import Fragments
 from irodori.core.scene import Scene
 from irodori.picture.picture import Picture
 from irodori.retouch.guided import guided
-from irodori.retouch.scene_light import gain_of, scene_light
+from irodori.retouch.scene_light import scene_light
 
 DARK = 0.004
 """Display light at which a pixel tells half as much of its surface as a bright one: below lie noise and rounding."""
@@ -58,7 +58,7 @@ def own_share(encoded: np.ndarray, old: Picture, kept: np.ndarray, keep_detail: 
     """
     buffers = old.buffers
     fragments, development = buffers.fragments, buffers.development
-    gain = gain_of(development)
+    gain = development.gain
     shown = scene_light(encoded, development)
     rendered = buffers.resolved(buffers.light)
     ratio = np.log((shown + FAINT / gain) / (rendered + FAINT / gain)).astype(np.float32)

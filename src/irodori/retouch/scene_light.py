@@ -5,15 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from irodori.core.colour import decode_srgb, luminance
-from irodori.picture.develop import Development, spread_glare, white_balance
+from irodori.picture.develop import Development, spread_glare
 from irodori.picture.film import CROSSTALK
-
-
-def gain_of(development: Development) -> np.ndarray:
-    """Channel factors (3,) float32 from the light of layers to that which the film gets."""
-    stops = np.float32((development.metered or 1.0) * 2.0**development.exposure)
-    balance = white_balance(np.array(development.illuminant), development.warmth) * development.film.filter
-    return stops * balance.astype(np.float32)
 
 
 def scene_light(encoded: np.ndarray, development: Development) -> np.ndarray:
@@ -31,7 +24,7 @@ def scene_light(encoded: np.ndarray, development: Development) -> np.ndarray:
     -------
     (H, W, 3) float32, 0 or more.
     """
-    film, gain = development.film, gain_of(development)
+    film, gain = development.film, development.gain
     shown = decode_srgb(np.asarray(encoded, np.float32))
     grey = luminance(shown)[..., None]
     light = film.exposure(np.clip(grey + (shown - grey) / np.float32(film.colour), 0, 1))

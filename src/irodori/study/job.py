@@ -239,14 +239,19 @@ class Job:
         """The file, where the recipe says, or under its name beside the picture."""
         if self.beside is None:
             return Path(file)
-        for place in (Path(file), self.beside.parent / Path(file).name):
-            if place.is_file():
-                if self.exact and digest and file_digest(place) != digest:
-                    raise RecipeError(
-                        f"'{place}' is not the capture that '{self._name}' was made from: its content differs"
-                    )
-                return place
+        place = place_of(file, self.beside)
+        if place is not None:
+            if self.exact and digest and file_digest(place) != digest:
+                raise RecipeError(
+                    f"'{place}' is not the capture that '{self._name}' was made from: its content differs"
+                )
+            return place
         raise RecipeError(f"'{self._name}' was made from '{file}', which is not there; give its place with --capture")
+
+
+def place_of(file: str | Path, picture: Path) -> Path | None:
+    """Where a file lies that a picture's recipe names: there, or under its name beside the picture; None where it is gone."""
+    return next((p for p in (Path(file), picture.parent / Path(file).name) if p.is_file()), None)
 
 
 def _called(origin: Any, source: Any) -> Any:

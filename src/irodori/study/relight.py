@@ -21,7 +21,7 @@ from irodori.settings.by_brief import with_brief
 from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import is_model, recipe_of
 from irodori.settings.values import Values, resolve
-from irodori.study.job import Job, check_source
+from irodori.study.job import Job, check_source, place_of
 
 DRESSED_ANEW = ("water", "glazing", "lamp")
 """Roles that show more of the light than of themselves: they keep nothing of the picture's look."""
@@ -57,25 +57,26 @@ def relight(
         When a setting is unknown or wrong, or as the stages say.
     """
     given = {find_setting(name).name: str(v) if isinstance(v, Path) else v for name, v in told.items()}
-    return relight_job(
+    job, _ = relight_job(
         str(picture), {**given, "light": light}, structure=None if structure is None else str(structure),
         old_light=old_light, keep_detail=keep_detail,
-    ).run(progress)  # fmt: skip
+    )  # fmt: skip
+    return job.run(progress)
 
 
 def relight_job(
     picture: str, given: Mapping[str, Any], *, structure: str | None = None, old_light: str | None = None, keep_detail: float = 1.0
-) -> Job:  # fmt: skip
-    """The job of relighting a picture, checked before any work. Raises IrodoriError."""
+) -> tuple[Job, Values]:  # fmt: skip
+    """The job of relighting a picture, checked before any work, and the settings that hold for it. Raises IrodoriError."""
     check_source(picture)
     if not 0 <= keep_detail <= 1:
         raise IrodoriError(f"A share of {keep_detail:g} of the detail cannot be kept; give 0 to 1")
     if old_light is not None:
         make_light(old_light)
-    values = relight_values(picture, given, structure, anew=old_light is None and keep_detail == 1.0)
+    values = _values(picture, given, structure, anew=old_light is None and keep_detail == 1.0)
     if values.base.structure:
         recipe, schedule = recipe_of(values, None)
-        return Job(recipe, schedule, beside=Path(picture), brief=values.brief)
+        return Job(recipe, schedule, beside=Path(picture), brief=values.brief), values
     recipe, schedule = recipe_of(values, structure or picture)
     old = None if old_light is None else LightChoice(name=old_light)
     step = Relight(old=old, keep_detail=keep_detail)
@@ -83,12 +84,10 @@ def relight_job(
         step = step.model_copy(update={"picture": picture, "digest": file_digest(Path(picture))})
     schedule = _else_as_found(schedule or read_schedule(None, catalogue=recipe.catalogue or None))
     recipe = recipe.but(finishes=schedule.text, catalogue=schedule.catalogue, steps=(step, *recipe.steps))
-    return Job(recipe, schedule, brief=values.brief)
+    return Job(recipe, schedule, brief=values.brief), values
 
 
-def relight_values(
-    picture: str, given: Mapping[str, Any], structure: str | None = None, *, anew: bool = True
-) -> Values:
+def _values(picture: str, given: Mapping[str, Any], structure: str | None, *, anew: bool) -> Values:
     """The settings that hold: those of the picture itself where it was made here and may be made `anew`. Raises IrodoriError."""
     check_source(structure or picture)
     known = of_groups(*COMING_IN, *PICTURE)
@@ -112,7 +111,7 @@ def _own_recipe(picture: str) -> Recipe | None:
         return None
     told = recipe.source
     files = told.files if isinstance(told, FromModel) else (getattr(told, "file", ""),)
-    there = all(file and (Path(file).is_file() or (Path(picture).parent / Path(file).name).is_file()) for file in files)
+    there = all(place_of(file, Path(picture)) is not None for file in files)
     return recipe if there and recipe.structure else None
 
 

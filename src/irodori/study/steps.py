@@ -36,8 +36,9 @@ def relight(picture: Picture, step: Relight, progress: Progress | None = None) -
     dressing = Job(recipe).dressing(picture.structure)
     if step.old is None:
         step = step.model_copy(update={"old": old_light(dressing, encoded)})
-    old = render(dressing.under(step.old.name), recipe.quality, progress=progress)
-    return relit(encoded, old, picture, kept_as_found(dressing.under(step.old.name)), step)
+    scene = dressing.under(step.old.name)
+    old = render(scene, recipe.quality, progress=progress)
+    return relit(encoded, old, picture, kept_as_found(scene), step)
 
 
 def _pixels(picture: Picture, step: Relight) -> np.ndarray:
