@@ -32,13 +32,14 @@ _HOME = {
     "irodori.light": ("LAMPS", "LIGHTS", "WEATHERS", "make_light", "read_lamps"),
     "irodori.light.lamps": ("Lamp", "LampRule", "LampSchedule", "make_lamp"),
     "irodori.picture": ("Picture", "render"),
+    "irodori.picture.finished": ("FinishedPicture",),
     "irodori.picture.buffers": ("Buffers",),
     "irodori.picture.lens": ("Lens",),
     "irodori.picture.looks": ("look", "looks"),
     "irodori.proof": ("Registration", "prove"),
     "irodori.scene": ("dress",),
     "irodori.structure": ("read_corrections", "read_structure", "write_corrections"),
-    "irodori.study": ("make", "options", "relight", "repeat", "rich_progress", "series"),
+    "irodori.study": ("enlarge", "make", "options", "relight", "repeat", "rich_progress", "series"),
     "irodori.study.save_scene": ("save_scene",),
     "irodori.study.catalogues": (
         "entourage_table", "finishes_table", "lamps_table", "lights_table", "looks_table", "weathers_table",
@@ -61,6 +62,7 @@ for _task, _module, _function in (
     ("find steps", "irodori.study.steps", "find_steps"),
     ("step change", "irodori.study.steps", "change"),
     ("step relight", "irodori.study.steps", "relight"),
+    ("step enlarge", "irodori.study.steps", "enlarge"),
     ("show roles", "irodori.structure.show.preview", "draw_preview"),
     ("show confidence", "irodori.structure.show.confidence", "draw_doubts"),
 ):

@@ -18,7 +18,6 @@ from irodori.cli import (
     proof,
     read,
     recipe,
-    relight,
     render,
     repeat,
     series,
@@ -27,6 +26,7 @@ from irodori.cli import (
     walk,
     words,
 )
+from irodori.cli.finished import enlarge, relight
 from irodori.cli.output import heeding_interrupts
 from irodori.core.errors import Cancelled, IrodoriError
 
@@ -49,6 +49,7 @@ for module in (
     read,
     render,
     relight,
+    enlarge,
     options,
     series,
     walk,

@@ -3,8 +3,8 @@
 from irodori.study.choosing import options
 from irodori.study.job import repeat
 from irodori.study.make import make
-from irodori.study.relight import relight
+from irodori.study.finished import enlarge, relight
 from irodori.study.rich_progress import rich_progress
 from irodori.study.series import series
 
-__all__ = ["make", "options", "relight", "repeat", "rich_progress", "series"]
+__all__ = ["enlarge", "make", "options", "relight", "repeat", "rich_progress", "series"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -13,9 +14,10 @@ from irodori.brief import Brief, understand
 from irodori.capture import open_capture, open_model
 from irodori.capture.model.model import WHOLE_FILES, kept_view
 from irodori.core.capture import Capture
+from irodori.core.colour import encode_srgb
 from irodori.core.errors import CaptureError, RecipeError
 from irodori.core.model import ViewSpec
-from irodori.core.recipe import BriefChoice, FromCapture, FromModel, FromStructure, LightChoice, Recipe
+from irodori.core.recipe import BriefChoice, FromCapture, FromFinished, FromModel, FromStructure, LightChoice, Recipe
 from irodori.core.scene import Scene
 from irodori.core.structure import Structure
 from irodori.core.work import late
@@ -23,11 +25,13 @@ from irodori.core.work.progress import Progress
 from irodori.engine.rays.ray_scene import present_kernel, ray_kernel
 from irodori.finishes import Schedule, read_schedule
 from irodori.formats.made_before import made_before
-from irodori.formats.read_image import file_digest
+from irodori.formats.read_image import file_digest, read_image
 from irodori.light import make_light, read_lamps
 from irodori.light.in_recipes import light_from
 from irodori.picture import Picture, render
+from irodori.picture.finished import FinishedPicture
 from irodori.picture.look_choice import read_look
+from irodori.retouch.enlarge import enlarged_structure
 from irodori.scene.dress import OUTSIDE, Dressing, prepare, unsaid_light
 from irodori.structure import read_structure
 
@@ -65,10 +69,23 @@ class Job:
     brief: Brief | None = None
     called: Any = None
 
-    def run(self, progress: Progress | None = None, *, cache: bool = True) -> Picture:
+    def run(self, progress: Progress | None = None, *, cache: bool = True) -> Picture | FinishedPicture:
         """All stages one after the other; errors are those of the stages."""
+        if isinstance(self.recipe.source, FromFinished):
+            return self.found(self.recipe.source, progress)
         structure = self.read(self.open(progress, cache=cache), progress, cache=cache)
         return self.render(self.dress(structure), progress)
+
+    def found(self, source: FromFinished, progress: Progress | None = None) -> FinishedPicture:
+        """A finished picture after all that is done to it. Raises CaptureError or RecipeError when it is missing or has changed."""
+        self._check_version()
+        file = self._found(self.moved or source.file, source.digest)
+        if source.digest and file_digest(file) != source.digest:
+            raise RecipeError(f"'{file}' has changed since it was worked on")
+        picture = FinishedPicture.found(encode_srgb(read_image(file).rgb), source)
+        for step in self.recipe.steps:
+            picture = late.do(f"step {step.step}", picture, step, progress=progress)
+        return picture
 
     def open(self, progress: Progress | None = None, *, cache: bool = True) -> Capture:
         """Open what comes in, as it was kept where `cache` and nothing changed. Raises CaptureError, ModelError, or RecipeError when it is missing or has changed."""
@@ -99,6 +116,10 @@ class Job:
         structure = read_structure(
             capture, eye_height=told.eye_height, learned=told.learned, corrections=told.corrections, cache=cache, progress=progress
         )  # fmt: skip
+        if told.enlarged > 1:
+            structure = enlarged_structure(structure, told.enlarged)
+            digest = hashlib.sha256(f"{structure.digest} × {told.enlarged}".encode()).hexdigest()
+            structure = replace(structure, reading=told, digest=digest)
         if self.exact:
             if structure.digest != self.recipe.structure:
                 raise RecipeError(
@@ -298,7 +319,7 @@ def repeat(
         When the picture holds no recipe, was made by another version, or its capture is missing or has changed.
     """
     recipe = Recipe.of(path)
-    if not recipe.structure:
+    if not recipe.structure and not isinstance(recipe.source, FromFinished):
         raise RecipeError(f"The recipe in '{path}' tells of no picture; it cannot be repeated")
     job = Job(recipe, beside=Path(path), moved=Path(capture) if capture else None, exact=check)
     picture = job.run(progress)

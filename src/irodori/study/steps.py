@@ -7,13 +7,15 @@ from pathlib import Path
 import numpy as np
 
 from irodori.core.colour import encode_srgb
-from irodori.core.errors import RecipeError
-from irodori.core.recipe import Change, Relight
+from irodori.core.errors import IrodoriError, RecipeError
+from irodori.core.recipe import Change, Enlarge, Relight
 from irodori.core.recipe.mask_text import mask_from_text
 from irodori.core.work.progress import Progress
 from irodori.formats.read_image import file_digest, read_image
 from irodori.picture import Picture, render
+from irodori.picture.finished import FinishedPicture
 from irodori.retouch import relit
+from irodori.retouch.enlarge import enlarged_pixels
 from irodori.retouch.old_light import old_light
 from irodori.retouch.own_share import kept_as_found
 from irodori.study.job import Job
@@ -39,6 +41,20 @@ def relight(picture: Picture, step: Relight, progress: Progress | None = None) -
     scene = dressing.under(step.old.name)
     old = render(scene, recipe.quality, progress=progress)
     return relit(encoded, old, picture, kept_as_found(scene), step)
+
+
+def enlarge(picture: FinishedPicture, step: Enlarge, progress: Progress | None = None) -> FinishedPicture:
+    """A finished picture made larger by its own pixels, as the step tells. Raises IrodoriError when what it shows has another size."""
+    fragments = None
+    if step.by is not None:
+        job = Job(step.by)
+        structure = job.read(job.open(progress), progress)
+        if structure.size != picture.size:
+            raise IrodoriError(
+                f"The picture has {picture.size[0]} × {picture.size[1]} pixels, its structure {structure.size[0]} × {structure.size[1]}"
+            )
+        fragments = structure.fragments
+    return picture.after(step, enlarged_pixels(picture.encoded, step.times, fragments, progress))
 
 
 def _pixels(picture: Picture, step: Relight) -> np.ndarray:

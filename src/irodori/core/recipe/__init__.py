@@ -5,10 +5,10 @@ from irodori.core.recipe.recipe import (
     VERSION,
     Balance,
     BriefChoice,
-    Change,
     DevelopmentChoice,
     Facts,
     FromCapture,
+    FromFinished,
     FromMemory,
     FromModel,
     FromStructure,
@@ -20,11 +20,11 @@ from irodori.core.recipe.recipe import (
     Output,
     Reading,
     Recipe,
-    Relight,
     Source,
     Step,
     ViewCamera,
 )
+from irodori.core.recipe.steps import Change, Enlarge, Relight
 
 __all__ = [
     "CHANCES",
@@ -33,8 +33,10 @@ __all__ = [
     "BriefChoice",
     "Change",
     "DevelopmentChoice",
+    "Enlarge",
     "Facts",
     "FromCapture",
+    "FromFinished",
     "FromMemory",
     "FromModel",
     "FromStructure",

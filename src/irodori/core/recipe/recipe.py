@@ -93,6 +93,14 @@ class FromStructure(_Part):
     file: str
 
 
+class FromFinished(_Part):
+    """A finished picture that is worked on as it is: all its pixels stay but for what the steps do."""
+
+    what: Literal["finished"] = "finished"
+    file: str
+    digest: str | None = None
+
+
 class FromMemory(_Part):
     """Pixels or a model that lay in no file: whoever repeats the picture gives them. The rest is as in `FromCapture`."""
 
@@ -104,15 +112,16 @@ class FromMemory(_Part):
     north: float = 0.0
 
 
-Source = Annotated[FromCapture | FromModel | FromStructure | FromMemory, Discriminator("what")]
+Source = Annotated[FromCapture | FromModel | FromStructure | FromFinished | FromMemory, Discriminator("what")]
 
 
 class Reading(_Part):
-    """How a capture was read."""
+    """How a capture was read; `enlarged`: how many times as large as the capture its structure was made then."""
 
     eye_height: float | None = None
     learned: bool = True
     corrections: Corrections = Corrections()
+    enlarged: Annotated[int, Field(ge=1, le=8)] = 1
 
 
 class LightChoice(_Part):
@@ -423,25 +432,3 @@ def _marked(part: BaseModel, written: dict[str, Any]) -> dict[str, Any]:
                 if isinstance(inner, BaseModel):
                     _marked(inner, text)
     return written
-
-
-class Change(Step):
-    """Part of the picture rendered anew: `mask` (`irodori.core.recipe.mask_text`) says where, `by` with which decisions."""
-
-    step: Literal["change"] = "change"
-    mask: str
-    by: Recipe
-
-
-class Relight(Step):
-    """The own pixels of a finished picture laid over what was rendered of its structure in a new light.
-
-    `picture`: the file, "" for the very capture that the structure was read from; `digest`: SHA-256 of its bytes; `old`: the light that it
-    shows, None to find that out; `keep_detail`: share, 0 … 1, of its fine detail that is kept.
-    """
-
-    step: Literal["relight"] = "relight"
-    picture: str = ""
-    digest: str = ""
-    old: LightChoice | None = None
-    keep_detail: Annotated[float, Field(ge=0, le=1)] = 1.0

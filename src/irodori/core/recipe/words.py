@@ -17,18 +17,25 @@ _DECISIONS = (
     ("development", "development"), ("lines", "lines"), ("lens", "lens"), ("look", "look"), ("output", "output"), ("steps", "steps"),
 )  # fmt: skip
 
+OF_FINISHED = ("irodori", "source", "output", "steps")
+
 
 def told(recipe: Any) -> list[tuple[str, str]]:
     """Every decision of a `Recipe` that is not as by default, in words."""
     rows = []
+    finished = recipe.source.what == "finished"
     for name, words in _DECISIONS:
+        if finished and name not in OF_FINISHED:
+            continue  # nothing was decided of a picture that was found
         value = getattr(recipe, name)
         if name in ("catalogue", "finishes", "lamps", "entourage") and value:
             rows.append((words, f"{len(value.strip().splitlines())} lines"))
         elif name == "light":
             rows.append((words, value.name))
         elif name == "steps":
-            rows += [(f"step {n}", step.step) for n, step in enumerate(value, 1)]
+            for n, step in enumerate(value, 1):
+                rows.append((f"step {n}", step.step))
+                rows += [(f"  {part.replace('_', ' ')}", _in_words(inner)) for part, inner in _plain(step)]
         elif isinstance(value, BaseModel):
             for part in type(value).model_fields:
                 inner = getattr(value, part)
@@ -105,3 +112,11 @@ def _lines_apart(a: str, b: str) -> str:
         if lines
     ]
     return "; ".join(said) or "the same lines in another order"
+
+
+def _plain(step: Any) -> Iterator[tuple[str, Any]]:
+    """What a step tells in few words: neither masks nor whole recipes."""
+    for part in type(step).model_fields:
+        inner = getattr(step, part)
+        if part not in ("step", "mask", "by", "digest") and inner not in (None, "", ()):
+            yield part, inner.name if hasattr(inner, "name") else inner

@@ -7,21 +7,22 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from irodori.core.errors import IrodoriError, RecipeError
+from irodori.core.errors import IrodoriError
 from irodori.core.liberty import LOOSE
-from irodori.core.recipe import FromModel, LightChoice, Recipe, Relight
+from irodori.core.recipe import LightChoice, Relight
 from irodori.core.roles import ROLES
 from irodori.core.selectors import Selector
 from irodori.core.work.progress import Progress
 from irodori.finishes import FINISHES, Rule, Schedule, read_schedule
-from irodori.formats.read_image import file_digest, read_image
+from irodori.formats.read_image import file_digest
 from irodori.light import make_light
 from irodori.picture import Picture
 from irodori.settings.by_brief import with_brief
 from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
-from irodori.settings.to_recipe import is_model, recipe_of
+from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import Values, resolve
-from irodori.study.job import Job, check_source, place_of
+from irodori.study.finished.known import own_recipe, told_of
+from irodori.study.job import Job, check_source
 
 DRESSED_ANEW = ("water", "glazing", "lamp")
 """Roles that show more of the light than of themselves: they keep nothing of the picture's look."""
@@ -91,28 +92,11 @@ def _values(picture: str, given: Mapping[str, Any], structure: str | None, *, an
     """The settings that hold: those of the picture itself where it was made here and may be made `anew`. Raises IrodoriError."""
     check_source(structure or picture)
     known = of_groups(*COMING_IN, *PICTURE)
-    own = _own_recipe(picture) if anew and structure is None else None
+    own = own_recipe(picture) if anew and structure is None else None
     if own is not None:
         return with_brief(resolve(known, given, None, (picture, own)))
-    told = {name: value for name, value in given.items() if value not in (None, [])}
-    if structure is None:
-        told = {"kind": "finished", "as is": True, **told}
-    elif is_model(structure):
-        height, width = read_image(Path(picture)).rgb.shape[:2]
-        told = {"width": width, "height": height, **told}
+    told = told_of(picture, structure, given)
     return with_brief(resolve(known, {"liberty": str(LOOSE), **told}, None, None))
-
-
-def _own_recipe(picture: str) -> Recipe | None:
-    """The recipe of a picture that was made here of what still lies where it was, or beside it; None for any other."""
-    try:
-        recipe = Recipe.of(picture)
-    except RecipeError:
-        return None
-    told = recipe.source
-    files = told.files if isinstance(told, FromModel) else (getattr(told, "file", ""),)
-    there = all(place_of(file, Path(picture)) is not None for file in files)
-    return recipe if there and recipe.structure else None
 
 
 def _else_as_found(schedule: Schedule) -> Schedule:

@@ -37,7 +37,7 @@ def add_to(app: typer.Typer) -> None:
         lettering; sky, water and glazing are rendered anew. A picture that was made here is made again under the new light.
         """
         from irodori.core.errors import IrodoriError
-        from irodori.study.relight import relight_job
+        from irodori.study.finished.relight import relight_job
 
         if told["light"] is None and told["brief"] is None:
             raise IrodoriError("Say which light: --light dusk; irodori render --help tells of lights")

@@ -1,0 +1,1 @@
+"""Commands that work on finished pictures."""
