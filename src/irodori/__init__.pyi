@@ -44,6 +44,7 @@ from irodori.light.lamps import make_lamp as make_lamp
 from irodori.picture import Picture as Picture
 from irodori.picture import render as render
 from irodori.picture.buffers import Buffers as Buffers
+from irodori.picture.finished import FinishedPicture as FinishedPicture
 from irodori.picture.lens import Lens as Lens
 from irodori.picture.looks import look as look
 from irodori.picture.looks import looks as looks
@@ -53,6 +54,8 @@ from irodori.scene import dress as dress
 from irodori.structure import read_corrections as read_corrections
 from irodori.structure import read_structure as read_structure
 from irodori.structure import write_corrections as write_corrections
+from irodori.study import change as change
+from irodori.study import enlarge as enlarge
 from irodori.study import make as make
 from irodori.study import options as options
 from irodori.study import relight as relight

@@ -26,7 +26,7 @@ from irodori.cli import (
     walk,
     words,
 )
-from irodori.cli.finished import enlarge, relight
+from irodori.cli.finished import change, enlarge, relight
 from irodori.cli.output import heeding_interrupts
 from irodori.core.errors import Cancelled, IrodoriError
 
@@ -49,6 +49,7 @@ for module in (
     read,
     render,
     relight,
+    change,
     enlarge,
     options,
     series,

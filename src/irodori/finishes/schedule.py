@@ -15,6 +15,10 @@ from irodori.finishes.catalogue import FINISHES, Finish, catalogue_entry, catalo
 COLUMNS = ("mark", "where", "finish", "size", "joint", "laying", "colour", "variation", "gloss", "age", "note")
 
 
+OWN_LOOK = "own look"
+"""Mark of rules by which surfaces keep the look that a finished picture gives them: nobody asked for it, so a brief goes before."""
+
+
 @dataclass(frozen=True)
 class Rule:
     """One line of the schedule."""

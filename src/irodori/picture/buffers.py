@@ -15,7 +15,7 @@ from irodori.core.roles import ROLES
 from irodori.core.scene import Shown
 from irodori.core.structure import Structure
 from irodori.engine.image.layers import Traced
-from irodori.picture.develop import Development, develop
+from irodori.picture.develop import Development, develop, fragment_colours
 from irodori.picture.joints import border_cover
 
 NO_ROLE = -1
@@ -197,6 +197,11 @@ class Buffers:
     def photograph(self) -> np.ndarray:
         """The picture as it is developed, (H, W, 3) float32 encoded."""
         return develop(self.fragments, self.size, self.light, self.development, self.natural, self.carried)
+
+    @cached_property
+    def colours(self) -> np.ndarray:
+        """What each fragment is developed to, (N, 3) float32 encoded."""
+        return fragment_colours(self.fragments, self.size, self.light, self.development)
 
     @property
     def scale(self) -> float:

@@ -147,6 +147,29 @@ def spread_glare(picture: np.ndarray, gain: np.ndarray) -> np.ndarray:
     return cv2.resize(veil, (width, height), interpolation=cv2.INTER_LINEAR)
 
 
+def fragment_colours(
+    fragments: Fragments, size: tuple[int, int], radiance: np.ndarray, settings: Development
+) -> np.ndarray:
+    """What each fragment is developed to, (N, 3) float32, sRGB-encoded 0 … 1; the parameters are those of `develop`."""
+    film, gain = settings.film, settings.gain
+    # What is held back is told by the metered light: who asks for more exposure gets it.
+    metered = luminance(radiance * gain) / np.float32(2.0**settings.exposure)
+    indoors = float(fragments.weight[fragments.region == 0].sum()) < OUTDOORS * size[0] * size[1]
+    dodged = dodge(metered, fragments.pixel, size, indoors=indoors)
+    veil = spread_glare(fragments.resolve(radiance * dodged[:, None], size), gain).reshape(-1, 3)
+    colours, curve = np.empty_like(radiance), film.by_root
+
+    def work(span: tuple[int, int]) -> None:
+        a, b = span
+        expose(
+            radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(film.glare), np.float32(film.colour), dodged[a:b],
+            curve, SRGB_BY_ROOT, colours[a:b],
+        )  # fmt: skip
+
+    for_each_tile(split_tiles(len(radiance), 1 << 17), work)
+    return colours
+
+
 def develop(
     fragments: Fragments,
     size: tuple[int, int],
@@ -172,22 +195,7 @@ def develop(
     -------
     (H, W, 3) float32, sRGB-encoded 0 … 1.
     """
-    film, gain = settings.film, settings.gain
-    # What is held back is told by the metered light: who asks for more exposure gets it.
-    metered = luminance(radiance * gain) / np.float32(2.0**settings.exposure)
-    indoors = float(fragments.weight[fragments.region == 0].sum()) < OUTDOORS * size[0] * size[1]
-    dodged = dodge(metered, fragments.pixel, size, indoors=indoors)
-    veil = spread_glare(fragments.resolve(radiance * dodged[:, None], size), gain).reshape(-1, 3)
-    colours, curve = np.empty_like(radiance), film.by_root
-
-    def work(span: tuple[int, int]) -> None:
-        a, b = span
-        expose(
-            radiance[a:b], fragments.pixel[a:b], veil, gain, np.float32(film.glare), np.float32(film.colour), dodged[a:b],
-            curve, SRGB_BY_ROOT, colours[a:b],
-        )  # fmt: skip
-
-    for_each_tile(split_tiles(len(radiance), 1 << 17), work)
+    colours = fragment_colours(fragments, size, radiance, settings)
     depth = joint_depth(fragments, colours, size, loose).reshape(-1)
     starts = np.append(fragments.first(), len(fragments))
     out = np.empty((len(depth), 3), np.float32)

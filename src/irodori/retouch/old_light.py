@@ -18,12 +18,15 @@ from irodori.light import make_light
 from irodori.light.sky import sun_direction
 from irodori.picture import Picture
 from irodori.picture.render import picture_of
-from irodori.retouch.own_share import PURE, kept_as_found
+from irodori.retouch.own_look import PURE, kept_as_found
 from irodori.retouch.scene_light import scene_light
 from irodori.scene.dress import Dressing
 
 CLOSED, SUNLESS = "overcast", ("overcast", "dawn", "dusk", "blue hour", "night")
 """The closed sky, and all lights without a sun to speak of, which are known by their sky."""
+
+SUNNY = ("noon", "afternoon", "noon, broken cloud")
+"""Lights of bright days, asked of a sky where shade tells nothing."""
 
 ASKED = 5000
 """Points of the structure that are asked whether they see a sun."""
@@ -94,7 +97,11 @@ def old_light(dressing: Dressing, encoded: np.ndarray, progress: Progress | None
     report(progress, "Looking for the light", 0.6)
     found = sun
     if share < CLEARER:
-        found = _by_sky(dressing, encoded, (sun, *SUNLESS) if share > VAGUE else SUNLESS)
+        some = (sun,) if share > VAGUE else ()
+        if scene.structure.mesh is None:
+            # A reading may part light from shade by its surfaces' borders: then nothing within them tells of a sun.
+            some = (*some, *SUNNY)
+        found = _by_sky(dressing, encoded, (*some, *SUNLESS))
     return dressing.under(found).recipe.light
 
 

@@ -7,7 +7,7 @@ import numpy as np
 from irodori.core.errors import IrodoriError
 from irodori.core.recipe import Relight
 from irodori.picture.picture import Picture
-from irodori.retouch.own_share import own_share
+from irodori.retouch.own_look import own_look, share_of
 
 
 def relit(encoded: np.ndarray, old: Picture, new: Picture, kept: np.ndarray, step: Relight) -> Picture:
@@ -35,4 +35,4 @@ def relit(encoded: np.ndarray, old: Picture, new: Picture, kept: np.ndarray, ste
         raise IrodoriError(
             f"The picture has {encoded.shape[1]} × {encoded.shape[0]} pixels, its structure {new.size[0]} × {new.size[1]}"
         )
-    return new.times(own_share(encoded, old, kept, step.keep_detail), step)
+    return new.times(share_of(own_look(encoded, old, kept, step.keep_detail), new, kept), step)

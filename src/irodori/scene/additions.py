@@ -117,7 +117,7 @@ _added: Kept[Additions | None] = Kept()
 
 def add_entourage(
     structure: Structure, mesh: Mesh, entourage: EntourageList, settled: Sequence[Settled] = (),
-    members: Sequence[Members] = (), *, season: str, seed: int, first: int,
+    members: Sequence[Members] = (), *, season: str, seed: int, first: int, gone: Sequence[int] = (),
 ) -> Additions | None:  # fmt: skip
     """Add a list's entries to a structure; None when there is nothing to add.
 
@@ -133,6 +133,8 @@ def add_entourage(
         For entries that name none.
     first
         Id of the first new surface.
+    gone
+        Which of the additions, by their places in `listed`, are left out.
 
     Raises
     ------
@@ -147,8 +149,9 @@ def add_entourage(
         season,
         seed,
         first,
+        tuple(gone),
     )
-    return _added.of(mesh, key, lambda: _add(structure, mesh, entourage, settled, members, season, seed, first))
+    return _added.of(mesh, key, lambda: _add(structure, mesh, entourage, settled, members, season, seed, first, gone))
 
 
 def _told(members: Sequence[Members]) -> tuple:
@@ -156,7 +159,7 @@ def _told(members: Sequence[Members]) -> tuple:
     return tuple((one.surface, len(part.triangles), part.finish.row.tobytes()) for one in members for part in one.parts)
 
 
-def _add(structure, mesh, entourage, settled, members, season, seed, first) -> Additions | None:
+def _add(structure, mesh, entourage, settled, members, season, seed, first, gone) -> Additions | None:
     ones, grounds = [_onto_house(some) for some in settled if some.parts], None
     ones += [_before(some) for some in members]
     if any(entry.where.way in IN_THE_WORLD for entry in entourage.entries):
@@ -178,10 +181,11 @@ def _add(structure, mesh, entourage, settled, members, season, seed, first) -> A
     ones, crowding = [one for one, gone in zip(ones, unasked) if not gone], crowding[~np.array(unasked, bool)]
     if not ones:
         return None
+    crowding[list(gone)] = True
     kept = np.flatnonzero(~crowding).tolist()
     added, surfaces = _gather([ones[i] for i in kept], first) if kept else (None, [])
     cover = cover_structure(structure.fragments, structure.camera, added, protected) if kept else None
-    listed = tuple(_listing(ones, kept, crowding, cover, structure))
+    listed = tuple(_listing(ones, kept, crowding, cover, structure, set(gone)))
     if not kept:
         return Additions(
             Mesh(np.zeros((0, 3, 3), np.float32), np.zeros(0, np.int32)), np.zeros(0, bool), (), structure.fragments,
@@ -340,7 +344,7 @@ def _gather(ones: list[_One], first: int) -> tuple[Added, list[tuple[Part, Finis
     return added, surfaces
 
 
-def _listing(ones: list[_One], kept: list[int], crowding: np.ndarray, cover: Cover, structure: Structure):
+def _listing(ones: list[_One], kept: list[int], crowding: np.ndarray, cover: Cover, structure: Structure, gone: set[int]):
     row_of = {index: row for row, index in enumerate(kept)}
     for index, one in enumerate(ones):
         item = {
@@ -350,7 +354,7 @@ def _listing(ones: list[_One], kept: list[int], crowding: np.ndarray, cover: Cov
             "manner": one.entry.manner,
         }
         if one.far:
-            yield {**item, "where": "horizon", "state": "placed"}
+            yield {**item, "where": "horizon", "state": "left out: it was removed" if index in gone else "placed"}
             continue
         item |= {
             "where": "at " + ",".join(f"{v:.2f}" for v in one.spot.foot),
@@ -361,7 +365,8 @@ def _listing(ones: list[_One], kept: list[int], crowding: np.ndarray, cover: Cov
         if box is not None:
             item["box"] = box
         if crowding[index]:
-            state = "left out: it would cover architecture; write over = yes to allow it"
+            reason = "it was removed" if index in gone else "it would cover architecture; write over = yes to allow it"
+            state = f"left out: {reason}"
         else:
             row = row_of[index]
             shown, withheld = cover.shown[row], cover.withheld[row]

@@ -14,7 +14,7 @@ from irodori.core.recipe import FromModel
 from irodori.core.selectors import SPECIFICITY, matching_surfaces, names_of
 from irodori.core.structure import Structure
 from irodori.finishes import FINISHES, Finish, Schedule
-from irodori.finishes.schedule import Rule
+from irodori.finishes.schedule import OWN_LOOK, Rule
 from irodori.finishes.usual import BY_ROLE, DRAWN_BY_ROLE
 from irodori.scene.as_filed import finish_as_filed
 from irodori.scene.likely import far_shapes, likely_finish, textured_surfaces, waterside_surfaces
@@ -54,7 +54,7 @@ def assign_finishes(
             found = np.array(sorted(masked[str(rule.where.value)]), int)
         else:
             found = matching_surfaces(structure, table, words, rule.where)
-        if not len(found):
+        if not len(found) and rule.mark != OWN_LOOK:
             unmatched.append(
                 f"{rule.mark + ': ' if rule.mark else ''}{rule.where} → {rule.finish.name} matched nothing"
             )
@@ -89,7 +89,7 @@ def assign_finishes(
             if likely:
                 finish, reason = likely, f"role {row.role}, colour as found"
         assignments.append(Assignment(int(row.id), finish, reason))
-    return assignments, unmatched, set(best)
+    return assignments, unmatched, {surface for surface, (*_, rule) in best.items() if rule.mark != OWN_LOOK}
 
 
 def all_surfaces(structure: Structure) -> pd.DataFrame:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 from pathlib import Path
@@ -210,9 +210,10 @@ def prepare(
     structure: Structure, finishes: str | Path | Schedule | None = None, *, catalogue: str | Path | None = None,
     lamps: str | Path | LampSchedule | None = None, entourage: str | Path | EntourageList | None = None,
     season: str = "summer", life: str = "none", seed: int = 7, kept_seeds: Mapping[str, int] | None = None,
-    brief: Brief | BriefChoice | None = None, liberty: float = USUAL,
+    brief: Brief | BriefChoice | None = None, liberty: float = USUAL, gone: Sequence[int] = (),
 ) -> Dressing:  # fmt: skip
-    """Dress a structure for several lights; the parameters are those of `dress`."""
+    """Dress a structure for several lights; the parameters are those of `dress`. `gone`: which additions, by their places in
+    `scene.shown.listed`, are left out."""
     if not len(structure.surfaces):
         raise IrodoriError("The structure has no surfaces: there is nothing to dress")
     check_season(season)
@@ -260,8 +261,8 @@ def prepare(
     around = without_kinds(EntourageList((*people.entries, *plots, *far)), asked.unwanted)
     everything = EntourageList((*growth.entries, *additions.entries, *asked.entourage.entries, *around.entries))
     added = add_entourage(
-        dressed, laid, everything, settled, members, season=season, seed=seeds["planting"], first=beyond + len(blades)
-    )
+        dressed, laid, everything, settled, members, season=season, seed=seeds["planting"], first=beyond + len(blades), gone=gone,
+    )  # fmt: skip
     acted = asked.after(added.listed if added else ())
     new = (*blades, *(added.surfaces if added else ()))
     bank = [FINISHES[name] for name, _ in far_shore.PARTS]

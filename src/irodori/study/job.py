@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
@@ -128,17 +129,18 @@ class Job:
             structure = replace(structure, origin=self.recipe.source, reading=told)
         return structure if self.called is None else replace(structure, origin=_called(structure.origin, self.called))
 
-    def dress(self, structure: Structure) -> Scene:
-        """Dress it. Raises FinishError, LightError, EntourageError."""
-        return self.under(self.dressing(structure))
+    def dress(self, structure: Structure, gone: Sequence[int] = ()) -> Scene:
+        """Dress it, without the additions `gone`. Raises FinishError, LightError, EntourageError."""
+        return self.under(self.dressing(structure, gone))
 
-    def dressing(self, structure: Structure) -> Dressing:
+    def dressing(self, structure: Structure, gone: Sequence[int] = ()) -> Dressing:
         """Dress it for any light. Raises FinishError, LightError, EntourageError."""
         told = self.recipe
         with ray_kernel(self._rays()):
             return prepare(
                 structure, self.finish_schedule(), brief=self.brief_for(structure), lamps=read_lamps(told.lamps, told.photometry),
                 entourage=told.entourage or None, season=told.season, life=told.life, seed=told.seed, kept_seeds=told.kept_seeds, liberty=told.liberty,
+                gone=gone,
             )  # fmt: skip
 
     def under(self, dressing: Dressing) -> Scene:

@@ -17,12 +17,17 @@ from irodori.picture.finished import FinishedPicture
 from irodori.retouch import relit
 from irodori.retouch.enlarge import enlarged_pixels
 from irodori.retouch.old_light import old_light
-from irodori.retouch.own_share import kept_as_found
+from irodori.retouch.own_look import kept_as_found
+from irodori.study.finished.changing import change_part
 from irodori.study.job import Job
 
 
-def change(picture: Picture, step: Change, progress: Progress | None = None) -> Picture:
+def change(
+    picture: Picture | FinishedPicture, step: Change, progress: Progress | None = None
+) -> Picture | FinishedPicture:
     """Part of a picture rendered anew, as the step tells."""
+    if isinstance(picture, FinishedPicture):
+        return change_part(picture, step, progress)
     job = Job(step.by)
     scene = job.dress(picture.structure)
     return render(scene, step.by.quality, only=mask_from_text(step.mask), over=picture, progress=progress)

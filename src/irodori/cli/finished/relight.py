@@ -47,8 +47,6 @@ def add_to(app: typer.Typer) -> None:
             explain(values.explained(), as_json)
             return 0
         answer = render_job(job, values, called=Path(picture).stem, quiet=as_json)
-        # That what keeps its look is of few roles is no news.
-        answer["unmatched"] = [rule for rule in answer["unmatched"] if "→ as found" not in rule]
         if as_json:
             say_json(answer)
         else:

@@ -7,6 +7,7 @@ from numba import njit
 
 from irodori.core.camera import Camera
 from irodori.core.fragments import Fragments
+from irodori.core.pixels.tangent_planes import on_tangent_planes
 
 SPLIT = 4
 """Samples along the side of each new pixel."""
@@ -16,9 +17,6 @@ REACH = 0.7
 
 MOST = 24
 """Surfaces in one pixel that are told apart."""
-
-NEAREST = 1e-3
-"""m: nothing is nearer."""
 
 
 def finer(fragments: Fragments, camera: Camera, times: int) -> tuple[Fragments, Camera]:
@@ -35,7 +33,8 @@ def finer(fragments: Fragments, camera: Camera, times: int) -> tuple[Fragments, 
     order = np.lexsort((-weight, pixel))
     parent, pixel, weight = parent[order], pixel[order], weight[order]
     offset = np.full((len(pixel), 2), 0.5, np.float32)
-    depth = _depth(fragments, camera, parent, pixel, times)
+    wide = camera.size[0] * times
+    depth = on_tangent_planes(fragments, camera, parent, (pixel % wide + 0.5) / times, (pixel // wide + 0.5) / times, 2.0)
     columns = pixel.astype(np.int32), fragments.region[parent], weight, depth, fragments.normal[parent], offset
     return Fragments(*columns), large
 
@@ -50,25 +49,6 @@ def split_fragments(
     start = np.append(fragments.first(), len(fragments)).astype(np.int64)
     wanted = np.ones(size[0] * size[1], bool) if only is None else only.ravel()
     return _split(start, fragments.region, fragments.weight, wanted, size[0], size[1], times)
-
-
-def _depth(fragments: Fragments, camera: Camera, parent: np.ndarray, pixel: np.ndarray, times: int) -> np.ndarray:
-    """Depth of new fragments, on the tangent planes of those that they are part of."""
-    wide = camera.size[0] * times
-    x, y = (pixel % wide + 0.5) / times, (pixel // wide + 0.5) / times
-    was_x, was_y = (values[parent] for values in fragments.positions(camera.size[0]))
-    old = fragments.depth[parent]
-    normal = fragments.normal[parent]
-    finite = np.isfinite(old)
-    origin, way = camera.rays(was_x, was_y)
-    there = origin + np.where(finite, old, 0)[:, None] * way
-    origin, way = camera.rays(x, y)
-    slope = (normal * way).sum(axis=1)
-    safe = np.where(np.abs(slope) > 1e-4, slope, 1)
-    moved = ((there - origin) * normal).sum(axis=1) / safe
-    # A plane seen along its edge tells nothing of its depth.
-    moved = np.where((np.abs(slope) > 1e-4) & (moved > 0.5 * old) & (moved < 2 * old), moved, old)
-    return np.where(finite, np.maximum(moved, NEAREST), old).astype(np.float32)
 
 
 @njit(cache=True, nogil=True)

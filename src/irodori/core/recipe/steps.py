@@ -10,11 +10,25 @@ from irodori.core.recipe.recipe import LightChoice, Recipe, Step
 
 
 class Change(Step):
-    """Part of the picture rendered anew: `mask` (`irodori.core.recipe.mask_text`) says where, `by` with which decisions."""
+    """Part of the picture rendered anew: `mask` (`irodori.core.recipe.mask_text`) says where, `by` with which decisions.
+
+    Of a finished picture, `of` tells what it shows: there the picture's own look is kept, and only what differs between the renderings
+    `of` and `by` changes. `where` (selectors) and `outline` (a polygon, px) say where too; without any of them it is wherever something was
+    put or removed. `grow`: px; `soft`: px inside the border in which the change fades out; `thrown`: the shadows, reflections and glow that
+    the change throws are changed as well; `finish`: what the surfaces there are made of; `remove`: what is there goes.
+    """
 
     step: Literal["change"] = "change"
-    mask: str
+    mask: str = ""
     by: Recipe
+    of: Recipe | None = None
+    where: tuple[str, ...] = ()
+    outline: tuple[tuple[float, float], ...] = ()
+    grow: int = 0
+    soft: Annotated[float, Field(ge=0)] = 0.0
+    thrown: bool = False
+    finish: str = ""
+    remove: bool = False
 
 
 class Relight(Step):

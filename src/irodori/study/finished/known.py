@@ -3,17 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from irodori.core.errors import RecipeError
 from irodori.core.recipe import FromModel, Recipe
+from irodori.core.roles import ROLES
+from irodori.core.selectors import Selector
+from irodori.finishes import FINISHES, Rule, Schedule
+from irodori.finishes.schedule import OWN_LOOK
 from irodori.formats.read_image import read_image
 from irodori.settings.to_recipe import is_model
 from irodori.study.job import place_of
 
 AS_FOUND = {"kind": "finished", "as is": True}
 """How a finished picture is read where nothing else tells what it shows: nothing of it is cleaned away."""
+
+AS_IT_IS = "0"
+"""The liberty of a picture in which a part changes: nothing that it does not show is thought of elsewhere."""
+
+DRESSED_ANEW = ("water", "glazing", "lamp")
+"""Roles that show more of the light than of themselves: they keep nothing of the picture's look."""
+
+
+def else_as_found(schedule: Schedule) -> Schedule:
+    """A schedule under which every surface that it does not name keeps the picture's own look, but for `DRESSED_ANEW`."""
+    plain = FINISHES["as found"]
+    rest = [Rule(OWN_LOOK, Selector("role", role), plain) for role in ROLES if role not in DRESSED_ANEW]
+    return replace(schedule, rules=(*rest, *schedule.rules), text="").in_full()
 
 
 def own_recipe(picture: str | Path) -> Recipe | None:

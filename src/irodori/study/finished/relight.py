@@ -3,17 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from irodori.core.errors import IrodoriError
 from irodori.core.liberty import LOOSE
 from irodori.core.recipe import LightChoice, Relight
-from irodori.core.roles import ROLES
-from irodori.core.selectors import Selector
 from irodori.core.work.progress import Progress
-from irodori.finishes import FINISHES, Rule, Schedule, read_schedule
+from irodori.finishes import read_schedule
 from irodori.formats.read_image import file_digest
 from irodori.light import make_light
 from irodori.picture import Picture
@@ -21,11 +18,8 @@ from irodori.settings.by_brief import with_brief
 from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import Values, resolve
-from irodori.study.finished.known import own_recipe, told_of
+from irodori.study.finished.known import else_as_found, own_recipe, told_of
 from irodori.study.job import Job, check_source
-
-DRESSED_ANEW = ("water", "glazing", "lamp")
-"""Roles that show more of the light than of themselves: they keep nothing of the picture's look."""
 
 
 def relight(
@@ -83,7 +77,7 @@ def relight_job(
     step = Relight(old=old, keep_detail=keep_detail)
     if structure is not None:
         step = step.model_copy(update={"picture": picture, "digest": file_digest(Path(picture))})
-    schedule = _else_as_found(schedule or read_schedule(None, catalogue=recipe.catalogue or None))
+    schedule = else_as_found(schedule or read_schedule(None, catalogue=recipe.catalogue or None))
     recipe = recipe.but(finishes=schedule.text, catalogue=schedule.catalogue, steps=(step, *recipe.steps))
     return Job(recipe, schedule, brief=values.brief), values
 
@@ -97,10 +91,3 @@ def _values(picture: str, given: Mapping[str, Any], structure: str | None, *, an
         return with_brief(resolve(known, given, None, (picture, own)))
     told = told_of(picture, structure, given)
     return with_brief(resolve(known, {"liberty": str(LOOSE), **told}, None, None))
-
-
-def _else_as_found(schedule: Schedule) -> Schedule:
-    """A schedule under which every surface that it does not name keeps the picture's own look."""
-    plain = FINISHES["as found"]
-    rest = [Rule("", Selector("role", role), plain) for role in ROLES if role not in DRESSED_ANEW]
-    return replace(schedule, rules=(*rest, *schedule.rules), text="").in_full()

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import NamedTuple
+
 import numpy as np
 from numba import njit
 
@@ -34,12 +36,30 @@ FINE = 0.006
 """Width of what counts as fine detail, as a share of the picture's longer side."""
 
 
-def own_share(encoded: np.ndarray, old: Picture, kept: np.ndarray, keep_detail: float = 1.0) -> np.ndarray:
-    """Factor on the light of each fragment that makes the rendering `old` into the picture.
+class OwnLook(NamedTuple):
+    """What a picture shows beyond a rendering of it.
+
+    Attributes
+    ----------
+    ratio
+        (H, W, 3) float32: log of its light over that rendered.
+    main, pure
+        (H, W) int32, bool: the surface that fills most of each pixel, and whether it fills all.
+    usual
+        (S, 3) float32: what is usual on each surface.
+    """
+
+    ratio: np.ndarray
+    main: np.ndarray
+    pure: np.ndarray
+    usual: np.ndarray
+
+
+def own_look(encoded: np.ndarray, old: Picture, kept: np.ndarray, keep_detail: float = 1.0) -> OwnLook:
+    """What the picture shows beyond the rendering `old` of its structure in its light.
 
     Light cancels: on matt surfaces it is the ratio of the picture's albedo to that rendered, pixel by pixel. Pixels that are nearly
-    black or burnt tell little; there it is the surface's own mean. What was dressed anew (water, glazing, lamps, finishes that were
-    asked for) and the sky keep their rendering: 1.
+    black or burnt tell little; there it is the surface's own mean.
 
     Parameters
     ----------
@@ -51,10 +71,6 @@ def own_share(encoded: np.ndarray, old: Picture, kept: np.ndarray, keep_detail: 
         (S,) bool by surface id: the surfaces that keep the picture's own look.
     keep_detail
         Share of fine detail that is kept, 0 … 1; edges between surfaces stay in any case.
-
-    Returns
-    -------
-    (N, 3) float32.
     """
     buffers = old.buffers
     fragments, development = buffers.fragments, buffers.development
@@ -73,7 +89,21 @@ def own_share(encoded: np.ndarray, old: Picture, kept: np.ndarray, keep_detail: 
             [guided(usual[main][..., k], ratio[..., k], round(FINE * max(old.size)) + 1) for k in range(3)], axis=2
         )
         ratio = broad + np.float32(keep_detail) * (ratio - broad)
-    factor = np.exp(_to_fragments(fragments, ratio, main, pure, usual, old.size))
+    return OwnLook(ratio, main, pure, usual)
+
+
+def share_of(look: OwnLook, picture: Picture, kept: np.ndarray) -> np.ndarray:
+    """Factor on the light of each fragment of a rendering that gives its `kept` surfaces, (S,) bool, the picture's own look.
+
+    What was dressed anew (water, glazing, lamps, finishes that were asked for) and the sky keep their rendering: 1.
+
+    Returns
+    -------
+    (N, 3) float32.
+    """
+    buffers = picture.buffers
+    fragments = buffers.fragments
+    factor = np.exp(_to_fragments(fragments, look.ratio, look.main, look.pure, look.usual, picture.size))
     factor[~kept[fragments.region]] = 1.0
     # No paint reflects more than comes.
     albedo = np.maximum(luminance(buffers.albedo), 1e-4)
