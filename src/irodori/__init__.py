@@ -39,7 +39,7 @@ _HOME = {
     "irodori.proof": ("Registration", "prove"),
     "irodori.scene": ("dress",),
     "irodori.structure": ("read_corrections", "read_structure", "write_corrections"),
-    "irodori.study": ("change", "enlarge", "make", "options", "relight", "repeat", "rich_progress", "series"),
+    "irodori.study": ("change", "enlarge", "make", "options", "relight", "repeat", "rich_progress", "series", "touch_up"),
     "irodori.study.save_scene": ("save_scene",),
     "irodori.study.catalogues": (
         "entourage_table", "finishes_table", "lamps_table", "lights_table", "looks_table", "weathers_table",
@@ -62,6 +62,7 @@ for _task, _module, _function in (
     ("find steps", "irodori.study.steps", "find_steps"),
     ("step change", "irodori.study.steps", "change"),
     ("step relight", "irodori.study.steps", "relight"),
+    ("step touch up", "irodori.study.steps", "touch_up"),
     ("step enlarge", "irodori.study.steps", "enlarge"),
     ("show roles", "irodori.structure.show.preview", "draw_preview"),
     ("show confidence", "irodori.structure.show.confidence", "draw_doubts"),

@@ -26,7 +26,7 @@ from irodori.cli import (
     walk,
     words,
 )
-from irodori.cli.finished import change, enlarge, relight
+from irodori.cli.finished import change, enlarge, relight, touch_up
 from irodori.cli.output import heeding_interrupts
 from irodori.core.errors import Cancelled, IrodoriError
 
@@ -50,6 +50,7 @@ for module in (
     render,
     relight,
     change,
+    touch_up,
     enlarge,
     options,
     series,

@@ -13,14 +13,17 @@ from irodori.formats.atomic import whole_file
 from irodori.formats.recipe_text import PNG_KEY, add_png_density, add_png_text, xmp_packet
 from irodori.formats.vector_file import VECTORS
 
+LAYERED = ".ora"
+"""OpenRaster: finished pictures that were touched up, layer by layer."""
+
 WRITABLE = (".png", ".jpg", ".jpeg", ".tif", ".tiff", ".webp", ".exr", *VECTORS)
 
 
-def check_suffix(path: str | Path) -> str:
-    """The lower-case ending of a file we can write. Raises OutputError."""
+def check_suffix(path: str | Path, also: tuple[str, ...] = ()) -> str:
+    """The lower-case ending of a file we can write, `also` these. Raises OutputError."""
     suffix = Path(path).suffix.lower()
-    if suffix not in WRITABLE:
-        raise OutputError(f"Cannot write '{path}': end its name with {', '.join(WRITABLE)}")
+    if suffix not in (*WRITABLE, *also):
+        raise OutputError(f"Cannot write '{path}': end its name with {', '.join((*WRITABLE, *also))}")
     return suffix
 
 
@@ -60,14 +63,15 @@ def write_image(
 
 
 def encode_png(encoded: np.ndarray) -> bytes:
-    """A picture (H, W, 3) uint8 as the bytes of a PNG."""
+    """A picture (H, W, 3), or (H, W, 4) with alpha, uint8 as the bytes of a PNG."""
     return _png(encoded, None)
 
 
 def _png(encoded: np.ndarray, packet: str | None, dpi: float | None = None) -> bytes:
     import cv2
 
-    pixels = encoded[..., ::-1] if encoded.ndim == 3 else encoded
+    order = {3: [2, 1, 0], 4: [2, 1, 0, 3]}
+    pixels = encoded[..., order[encoded.shape[2]]] if encoded.ndim == 3 else encoded
     ok, buffer = cv2.imencode(".png", np.ascontiguousarray(pixels), [cv2.IMWRITE_PNG_COMPRESSION, 4])
     if not ok:
         raise OutputError("The picture could not be encoded as PNG")

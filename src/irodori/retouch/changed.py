@@ -15,8 +15,8 @@ from irodori.retouch.continued import continued
 from irodori.retouch.own_look import OwnLook, own_look, share_of
 from irodori.retouch.patches import filled
 
-SEEN = 3 / 255
-"""Difference of colour from which light counts as thrown by what changed."""
+SEEN, PLAIN = 3 / 255, 9 / 255
+"""Difference of colour from which light counts as thrown by what changed, and that it must come to somewhere."""
 
 SMOOTH, SPECK = 1.5, 25
 """px over which light is compared, and pixels below which a difference is noise."""
@@ -120,12 +120,14 @@ def changed(
     gaps = apart & (shown != look.main) & kept[shown]
     if unknown is not None:
         gaps |= unknown & kept[shown]
-    later = continued(look, shown, gaps) if gaps.any() else look
+    later = continued(look, shown, gaps, _families(new, max(int(shown.max()), int(look.main.max())) + 1)) if gaps.any() else look
     if len(later.usual) < len(kept):
         later = later._replace(usual=np.pad(later.usual, ((0, len(kept) - len(later.usual)), (0, 0))))
     factor = share_of(later, new, kept)
     factor[~kept[new.shown.fragments.region]] *= np.float32(stops)
-    before = old.times(share_of(look, old, np.ones(count, bool)), step).buffers
+    # The own look is no reason to expose anew.
+    held = old.exposed_as(old.facts.exposure)
+    before = held.times(share_of(look, old, np.ones(count, bool)), step).buffers
     after = new.times(factor, step).buffers
     one, two = before.resolved(_only(before, meant)), after.resolved(_only(after, meant))
     # Where other surfaces show, what was mixed with them at their edges goes as well.
@@ -162,6 +164,15 @@ def strangers(look: OwnLook, within: np.ndarray) -> np.ndarray:
     return cv2.dilate(large[labels].astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
 
 
+def _families(picture: Picture, count: int) -> np.ndarray:
+    """A number that surfaces with one name and role share, (S,) by id; those without a name are of their own."""
+    table, out = picture.structure.surfaces, -1 - np.arange(count)
+    named = table[(table["name"] != "") & (table["id"] < count)]
+    if len(named):
+        out[named["id"].to_numpy()] = named.groupby(["name", "role"], sort=False).ngroup().to_numpy()
+    return out
+
+
 def _of_one(surfaces: np.ndarray) -> bool:
     """Whether most of what shows is one surface."""
     return bool(np.bincount(surfaces).max() > ONE * len(surfaces))
@@ -185,5 +196,7 @@ def _thrown(before: Buffers, after: Buffers, apart: np.ndarray) -> np.ndarray:
     seen = cv2.morphologyEx(seen, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
     _, labels, stats, _ = cv2.connectedComponentsWithStats(seen)
     large = stats[:, cv2.CC_STAT_AREA] >= SPECK
+    # A shadow or mirror image is plain somewhere; what is faint throughout is the noise of two renderings.
+    large &= np.bincount(labels[differs > PLAIN], minlength=len(large)) > 0
     large[0] = False
     return cv2.dilate(large[labels].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0

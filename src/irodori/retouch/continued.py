@@ -20,11 +20,11 @@ COVERED = 0.95
 """Share of the gap that a patch must fill."""
 
 
-def continued(look: OwnLook, main: np.ndarray, gaps: np.ndarray) -> OwnLook:
+def continued(look: OwnLook, main: np.ndarray, gaps: np.ndarray, family: np.ndarray | None = None) -> OwnLook:
     """The look of a picture in which other surfaces show in the pixels `gaps` (H, W) bool: `main` (H, W) says which.
 
-    Every surface goes on there with a piece of its own from nearby that fits the border, toned to meet it; where it shows nowhere else, with
-    what is usual.
+    Every surface goes on there with a piece of its own from nearby that fits the border, toned to meet it; where there is none, with a piece
+    of its `family` (S,), a number that surfaces of one kind share; else with what is usual.
     """
     ratio = look.ratio.copy()
     usual = look.usual
@@ -36,20 +36,30 @@ def continued(look: OwnLook, main: np.ndarray, gaps: np.ndarray) -> OwnLook:
     count, pieces = cv2.connectedComponents(gaps.astype(np.uint8))
     for piece in range(1, count):
         rows, columns = np.nonzero(pieces == piece)
+        orphans = np.zeros(len(rows), bool)
         for surface in np.unique(main[rows, columns]):
             own = main[rows, columns] == surface
-            _fill(ratio, look, rows[own], columns[own], (look.main == surface) & ~gaps, usual[surface])
+            there = (look.main == surface) & ~gaps
+            orphans[own] = not _fill(ratio, look, rows[own], columns[own], there, usual[surface])
+        if family is None or not orphans.any():
+            continue
+        rows, columns = rows[orphans], columns[orphans]
+        kind, kinds = family[main[rows, columns]], family[look.main]
+        for one in np.unique(kind):
+            own = kind == one
+            tone = np.median(usual[np.unique(main[rows[own], columns[own]])], axis=0)
+            _fill(ratio, look, rows[own], columns[own], (kinds == one) & ~gaps, tone)
     return OwnLook(ratio, np.where(gaps, main, look.main).astype(np.int32), look.pure | gaps, usual)
 
 
 def _fill(
     ratio: np.ndarray, look: OwnLook, rows: np.ndarray, columns: np.ndarray, there: np.ndarray, usual: np.ndarray
-) -> None:  # fmt: skip
-    """Fill pixels of one surface, which shows at `there` (H, W) bool, in place."""
+) -> bool:  # fmt: skip
+    """Fill pixels of one surface, which shows at `there` (H, W) bool, in place; whether there was a piece for them."""
     height, width = there.shape
     if not there.any():
         ratio[rows, columns] = usual
-        return
+        return False
     source = there & look.pure
     gap = np.zeros(there.shape, np.uint8)
     gap[rows, columns] = 1
@@ -76,6 +86,7 @@ def _fill(
             laid[~good] = ratio[ry[~good], rx[~good]]
         patch += spread(ratio[ry, rx] - laid, ry, rx, rows, columns)
     ratio[rows, columns] = patch
+    return shift is not None
 
 
 def _shift(

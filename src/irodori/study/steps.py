@@ -7,8 +7,8 @@ from pathlib import Path
 import numpy as np
 
 from irodori.core.colour import encode_srgb
-from irodori.core.errors import IrodoriError, RecipeError
-from irodori.core.recipe import Change, Enlarge, Relight
+from irodori.core.errors import RecipeError
+from irodori.core.recipe import Change, Enlarge, Relight, TouchUp
 from irodori.core.recipe.mask_text import mask_from_text
 from irodori.core.work.progress import Progress
 from irodori.formats.read_image import file_digest, read_image
@@ -18,7 +18,8 @@ from irodori.retouch import relit
 from irodori.retouch.enlarge import enlarged_pixels
 from irodori.retouch.old_light import old_light
 from irodori.retouch.own_look import kept_as_found
-from irodori.study.finished.changing import change_part
+from irodori.study.finished.changing import change_part, structure_of
+from irodori.study.finished.touch_up import touch_up_step
 from irodori.study.job import Job
 
 
@@ -48,17 +49,14 @@ def relight(picture: Picture, step: Relight, progress: Progress | None = None) -
     return relit(encoded, old, picture, kept_as_found(scene), step)
 
 
+def touch_up(picture: FinishedPicture, step: TouchUp, progress: Progress | None = None) -> FinishedPicture:
+    """A finished picture given what it lacks, as the step tells. Raises IrodoriError."""
+    return touch_up_step(picture, step, progress)
+
+
 def enlarge(picture: FinishedPicture, step: Enlarge, progress: Progress | None = None) -> FinishedPicture:
     """A finished picture made larger by its own pixels, as the step tells. Raises IrodoriError when what it shows has another size."""
-    fragments = None
-    if step.by is not None:
-        job = Job(step.by)
-        structure = job.read(job.open(progress), progress)
-        if structure.size != picture.size:
-            raise IrodoriError(
-                f"The picture has {picture.size[0]} × {picture.size[1]} pixels, its structure {structure.size[0]} × {structure.size[1]}"
-            )
-        fragments = structure.fragments
+    fragments = None if step.by is None else structure_of(picture, step.by, progress)[0].fragments
     return picture.after(step, enlarged_pixels(picture.encoded, step.times, fragments, progress))
 
 

@@ -15,9 +15,10 @@ from irodori.settings.setting import COMING_IN
 EXAMPLE = """\b
 Examples:
   irodori change landing.png --where "role sky" --light dusk --out other-sky.png
-  irodori change landing.png --where "name hall roof" --finish "plain clay tiles" --out tiled.png
-  irodori change landing.png --where "name lamp post*" --remove --out no-posts.png
-  irodori change landing.png --put "rowing boat, pixel 420,640" --out boat.png"""
+  irodori change landing.png --where "name hall roof" --finish "clay tiles" --out tiled.png
+  irodori change landing.png --where "name quay lamp*" --remove --out no-posts.png
+  irodori change landing.png --put "rowing boat, at 2,-9" --out boat.png
+  irodori change landing.png --mask door.png --brief "a red door" --soft 2 --out red-door.png"""
 
 WhereOption = Annotated[
     list[str] | None, typer.Option("--where", metavar="WHERE", help="What changes: 'role sky', 'name sofa', 'pixel 640,380', …; several add up.")
@@ -32,7 +33,7 @@ FinishOption = Annotated[str | None, typer.Option("--finish", metavar="NAME", he
 RemoveOption = Annotated[bool, typer.Option("--remove", help="What is there goes; what it hid is rebuilt.")]
 PutOption = Annotated[
     list[str] | None,
-    typer.Option("--put", metavar="WHAT, WHERE", help="Put something there: 'rowing boat, pixel 420,640, facing 90'; irodori entourage lists what."),
+    typer.Option("--put", metavar="WHAT, WHERE", help="Put something there: 'rowing boat, pixel 420,640, facing 90' or '…, at 2,-9'; irodori entourage lists what."),
 ]  # fmt: skip
 ThrownOption = Annotated[
     bool | None,
@@ -63,14 +64,14 @@ def add_to(app: typer.Typer) -> None:
         """
         from irodori.formats.atomic import check_writable
         from irodori.formats.read_image import read_image
-        from irodori.formats.write_image import check_suffix
+        from irodori.picture.finished import check_pixels
         from irodori.settings.known.going_out import check_bits
         from irodori.study.finished.change import change_job
         from irodori.study.finished.kept import changed_share
 
         out, bits = told.pop("out"), told.pop("bits") or 8
         target = Path(out or f"{Path(picture).stem}-changed.{(told.pop('format', None) or 'png').lstrip('.')}")
-        check_bits(bits, check_suffix(target))
+        check_bits(bits, check_pixels(target))
         check_writable(target)
         job = change_job(
             picture, told, where=where or (), mask=mask, outline=outline or "", grow=grow, soft=soft, finish=finish, remove=remove,

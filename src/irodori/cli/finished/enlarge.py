@@ -15,8 +15,7 @@ from irodori.settings.setting import COMING_IN
 EXAMPLE = """\b
 Examples:
   irodori enlarge landing.png --times 2 --out large.png
-  irodori enlarge photo.jpg --times 4 --out large.tif --bits 16
-  irodori enlarge landing.png --times 3 --structure landing.glb --view landing"""
+  irodori enlarge landing.png --times 2 --structure landing.glb --view landing --out sharp.tif --bits 16"""
 
 OutOption = Annotated[str | None, typer.Option("--out", metavar="FILE", help="PNG, TIFF, JPEG or WebP.")]
 BitsOption = Annotated[int | None, typer.Option("--bits", metavar="NUMBER", help="8, or 16 for PNG and TIFF.")]
@@ -44,6 +43,7 @@ def add_to(app: typer.Typer) -> None:
         from irodori.formats.atomic import check_writable
         from irodori.formats.read_image import read_image
         from irodori.formats.write_image import check_suffix
+        from irodori.picture.finished import check_pixels
         from irodori.settings.known.going_out import check_bits
         from irodori.study.finished.enlarge import enlarge_job
         from irodori.study.finished.kept import kept_when_shrunk
@@ -52,11 +52,13 @@ def add_to(app: typer.Typer) -> None:
         check_bits(bits or 8, check_suffix(target))
         check_writable(target)
         job = enlarge_job(picture, times, told, structure=structure)
+        anew = not isinstance(job.recipe.source, FromFinished)
+        if not anew:
+            check_pixels(target)
         with progress_bar(as_json) as progress, first_run.compiling(as_json) as compiler:
             large = job.run(progress)
             compiler.finish(progress)
             large.save(target, bits=bits or job.recipe.output.bits)
-        anew = not isinstance(job.recipe.source, FromFinished)
         kept = kept_when_shrunk(read_image(Path(picture)).rgb, large.encoded, times)
         answer = {"picture": str(target), "size": list(large.size), "times": times, "rendered_anew": anew, "shrunk_again": kept}
         if as_json:

@@ -24,7 +24,7 @@ from irodori.core.recipe.recipe import (
     Step,
     ViewCamera,
 )
-from irodori.core.recipe.steps import Change, Enlarge, Relight
+from irodori.core.recipe.steps import Change, Enlarge, Relight, TouchUp
 
 __all__ = [
     "CHANCES",
@@ -51,5 +51,6 @@ __all__ = [
     "Relight",
     "Source",
     "Step",
+    "TouchUp",
     "ViewCamera",
 ]

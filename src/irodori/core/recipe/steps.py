@@ -51,3 +51,14 @@ class Enlarge(Step):
     step: Literal["enlarge"] = "enlarge"
     times: Annotated[int, Field(ge=2, le=8)] = 2
     by: Recipe | None = None
+
+
+class TouchUp(Step):
+    """A finished picture given what it lacks: `what` of "noise", "windows", "relief" and "foreground"; `of` tells what it shows, `by` what it
+    could be; `done`: what came of it, in words."""
+
+    step: Literal["touch up"] = "touch up"
+    what: tuple[str, ...] = ()
+    of: Recipe
+    by: Recipe
+    done: tuple[str, ...] = ()

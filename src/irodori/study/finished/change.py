@@ -97,7 +97,7 @@ def change_job(
         raise IrodoriError("Say where: --where 'role sky', --mask FILE or --outline '120,300 480,300 480,620'")
     if soft < 0:
         raise IrodoriError(f"A border of {soft:g} px cannot be soft; give 0 or more")
-    of, by = _recipes(picture, given, structure, old_light)
+    of, by = recipes_of(picture, given, structure, old_light)
     if finish:
         find_finish(finish, FINISHES | (read_catalogue(by.catalogue) if by.catalogue else {}))
     if put:
@@ -115,10 +115,10 @@ _DECIDE = {
 """Settings that change a picture."""
 
 
-def _recipes(
+def recipes_of(
     picture: str, given: Mapping[str, Any], structure: str | None, old_light: str | None
 ) -> tuple[Recipe, Recipe]:  # fmt: skip
-    """What the picture shows, and what it is to show."""
+    """What a picture shows, and what it is to show by what was given. Raises IrodoriError."""
     known = of_groups(*COMING_IN, *PICTURE)
     own = own_recipe(picture) if structure is None else None
     if own is not None and not own.steps:

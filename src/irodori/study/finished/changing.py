@@ -37,28 +37,49 @@ EDGE = 2
 """px round what was put or removed that are changed with it: there it was mixed with what is behind."""
 
 
-def change_part(picture: FinishedPicture, step: Change, progress: Progress | None = None) -> FinishedPicture:
-    """A finished picture with a part of it changed, as the step tells. Raises IrodoriError."""
+def structure_of(
+    picture: FinishedPicture, of: Recipe, progress: Progress | None = None
+) -> tuple[Structure, Path]:
+    """What a finished picture shows, and the file that says where its files lie. Raises IrodoriError where that has another size."""
     beside = Path(getattr(picture.recipe.source, "file", ""))
-    as_is = Job(step.of, beside=beside)
-    structure = as_is.read(as_is.open(progress), progress)
+    job = Job(of, beside=beside)
+    structure = job.read(job.open(progress), progress)
     if structure.size != picture.size:
         raise IrodoriError(
             f"The picture has {picture.size[0]} × {picture.size[1]} pixels, its structure {structure.size[0]} × {structure.size[1]}"
         )
+    return structure, beside
+
+
+def found_light(
+    of: Recipe, structure: Structure, encoded: np.ndarray, beside: Path, progress: Progress | None = None
+) -> Recipe:
+    """The recipe of what a picture shows with its light, found out where it was not told."""
+    if isinstance(of.light, LightChoice) and not of.light.name:
+        return of.but(light=old_light(Job(of, beside=beside).dressing(structure), encoded, progress))
+    return of
+
+
+def change_part(picture: FinishedPicture, step: Change, progress: Progress | None = None) -> FinishedPicture:
+    """A finished picture with a part of it changed, as the step tells. Raises IrodoriError."""
+    structure, beside = structure_of(picture, step.of, progress)
     part, meant = _part(structure, step)
     if step.remove and structure.mesh is None:
         # Of what stands behind things nothing is known but what shows around them.
         part = _edged(part)
         return _laid(picture, filled(picture.encoded, part), part, step)
-    step = _lit(step, as_is, structure, picture.encoded, progress)
+    of = found_light(step.of, structure, picture.encoded, beside, progress)
+    by = step.by
+    if isinstance(by.light, LightChoice) and not by.light.name:
+        by = by.but(light=of.light)
+    step = step.model_copy(update={"of": of, "by": by})
     as_is, to_be = Job(step.of, beside=beside), Job(_dressed(step, meant), beside=beside)
     old_scene = as_is.dress(structure)
     by_place = step.remove and not step.where
     gone = _standing(old_scene, part) if by_place else ()
     later = without(structure, meant) if step.remove and len(meant) else structure
     new_scene = to_be.dress(later, gone)
-    old, new = _rendered(old_scene, as_is.recipe, progress), _rendered(new_scene, to_be.recipe, progress)
+    old, new = rendered(old_scene, as_is.recipe, progress), rendered(new_scene, to_be.recipe, progress)
     same = step.of.light == step.by.light
     if same:
         new = new.exposed_as(old.facts.exposure)
@@ -106,9 +127,7 @@ def _part(structure: Structure, step: Change) -> tuple[np.ndarray | None, np.nda
                 raise IrodoriError(f"'{text}' is nowhere in the picture; irodori read shows what was read")
             found |= set(map(int, ids))
             if step.remove and where.kind == "pixel":
-                # A thing goes as a whole: all that has its name.
-                names = set(table.loc[table["id"].isin(ids) & (table["name"] != ""), "name"])
-                found |= set(map(int, table.loc[table["name"].isin(names), "id"]))
+                found |= set(map(int, _whole_things(structure, ids)))
         meant = np.array(sorted(found), np.int64)
         fragments = structure.fragments
         part = np.zeros(height * width, bool)
@@ -135,7 +154,16 @@ def _part(structure: Structure, step: Change) -> tuple[np.ndarray | None, np.nda
                 built = structure.of_role(*PROTECTED)
                 wanted[built[built < len(wanted)]] = False
             meant = np.flatnonzero(wanted & (inside > 0))
+            if step.remove:
+                meant = _whole_things(structure, meant)
     return part, meant
+
+
+def _whole_things(structure: Structure, ids: np.ndarray) -> np.ndarray:
+    """These surfaces and all that have their names: a thing goes as a whole, with its sides that are not seen."""
+    table = all_surfaces(structure)
+    names = set(table.loc[table["id"].isin(ids) & (table["name"] != ""), "name"])
+    return np.union1d(ids, table.loc[table["name"].isin(names), "id"]).astype(np.int64)
 
 
 def _standing(scene: Scene, part: np.ndarray) -> tuple[int, ...]:
@@ -166,18 +194,6 @@ def _grown(mask: np.ndarray, by: int) -> np.ndarray:
     return work(mask.astype(np.uint8), disc) > 0
 
 
-def _lit(
-    step: Change, as_is: Job, structure: Structure, encoded: np.ndarray, progress: Progress | None
-) -> Change:  # fmt: skip
-    """The step with the light that the picture shows, found out where it was not told."""
-    of, by = step.of, step.by
-    if isinstance(of.light, LightChoice) and not of.light.name:
-        of = of.but(light=old_light(as_is.dressing(structure), encoded, progress))
-    if isinstance(by.light, LightChoice) and not by.light.name:
-        by = by.but(light=of.light)
-    return step.model_copy(update={"of": of, "by": by})
-
-
 def _dressed(step: Change, meant: np.ndarray) -> Recipe:
     """What it is to show, with the finish for what is meant."""
     by = step.by
@@ -192,7 +208,8 @@ def _dressed(step: Change, meant: np.ndarray) -> Recipe:
     return by.but(finishes=schedule.text, catalogue=schedule.catalogue or by.catalogue)
 
 
-def _rendered(scene: Scene, recipe: Recipe, progress: Progress | None) -> Picture:
+def rendered(scene: Scene, recipe: Recipe, progress: Progress | None = None) -> Picture:
+    """A scene rendered as a recipe tells."""
     return Job(recipe).finish(render(scene, recipe.quality, progress=progress), progress)
 
 

@@ -20,22 +20,6 @@ def decibels(one, other):
 
 
 @pytest.fixture(scope="module")
-def lit(view):
-    """The landing, dressed by its roles, in two lights: what a stranger rendered, and what it would look like."""
-    structure = iro.read_structure(view)
-    return {light: iro.render(iro.dress(structure, None, light), "draft") for light in ("afternoon", "dusk")}
-
-
-@pytest.fixture(scope="module")
-def stranger(lit, tmp_path_factory):
-    """The first of them without a word of how it was made, and its structure beside it."""
-    folder = tmp_path_factory.mktemp("stranger")
-    Image.fromarray(lit["afternoon"].developed).save(folder / "landing.png")
-    lit["afternoon"].structure.save(folder / "landing.exr")
-    return folder
-
-
-@pytest.fixture(scope="module")
 def at_dusk(stranger):
     return iro.relight(stranger / "landing.png", "dusk", structure=stranger / "landing.exr", **SMALL)
 
