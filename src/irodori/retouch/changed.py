@@ -11,6 +11,7 @@ from irodori.core.colour import luminance
 from irodori.core.recipe import Step
 from irodori.picture.buffers import Buffers
 from irodori.picture.picture import Picture
+from irodori.retouch.before_sky import before_sky
 from irodori.retouch.continued import continued
 from irodori.retouch.own_look import OwnLook, own_look, share_of
 from irodori.retouch.patches import filled
@@ -133,6 +134,10 @@ def changed(
     # Where other surfaces show, what was mixed with them at their edges goes as well.
     full = after.resolved(after.colours) if len(meant) else two
     whole = np.where(apart[..., None], full, encoded + two - one)
+    if not kept[0] and (not len(meant) or (meant == 0).any()):
+        things, sky = before_sky(encoded, (shown == 0) & (look.main == 0) & look.pure)
+        left = np.clip(encoded + (1 - things)[..., None] * (two - sky), 0, 1)
+        whole = np.where((things > 0)[..., None], left, whole)
     if unknown is not None and _of_one(shown[unknown]):
         # On one surface, water above all, pieces of the picture itself go on better than any rendering of ours.
         whole = np.where(unknown[..., None], filled(encoded, unknown), whole)

@@ -85,7 +85,8 @@ def recipe_of(values: Values, source: str | None) -> tuple[Recipe, Schedule | No
     else:
         recipe = recipe.but(source=_changed_source(values, recipe.source))
     if values.brief is not None and isinstance(recipe.source, FromModel):
-        wanted = massing_of(values.brief) if values.kept("liberty") >= MASSING else ()
+        liberty = values.kept("liberty") if _wins(values, "liberty") else recipe.liberty
+        wanted = massing_of(values.brief) if liberty >= MASSING else ()
         recipe = recipe.but(source=recipe.source.model_copy(update={"massing": wanted}))
     recipe = recipe.but(reading=_reading(values, recipe, source))
     for name in (

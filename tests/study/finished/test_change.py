@@ -56,6 +56,24 @@ def test_another_sky_alone(stranger, known, lit, pixels):
     assert np.abs(before[sky] - lit["dusk"].encoded[sky]).mean() > 0.1
 
 
+def test_a_tree_that_no_structure_knows_stays_before_another_sky(stranger, known, tmp_path, pixels):
+    before = pixels(stranger / "landing.png")
+    chance = np.random.default_rng(3)
+    leaves = cv2.GaussianBlur(chance.uniform(0, 1, before.shape[:2]).astype(np.float32), (0, 0), 1.0) > 0.47
+    y, x = np.mgrid[: before.shape[0], : before.shape[1]]
+    tree = leaves & ((y - 45) ** 2 + (x - 200) ** 2 < 28**2)
+    planted = np.where(tree[..., None], np.float32((0.16, 0.24, 0.08)), before)
+    Image.fromarray(np.rint(planted * 255).astype(np.uint8)).save(tmp_path / "planted.png")
+    changed = iro.change(tmp_path / "planted.png", where="role sky", light="dusk", **known)
+    plain = iro.change(stranger / "landing.png", where="role sky", light="dusk", **known)
+    assert np.abs(changed.encoded - planted)[tree].mean() < 0.05
+    beside = (y < 20) & ~tree
+    assert np.abs(changed.encoded - plain.encoded)[beside].mean() < 0.02
+    night = iro.relight(tmp_path / "planted.png", "blue hour", structure=known["structure"], **LIGHT)
+    sky = (y - 45) ** 2 + (x - 260) ** 2 < 10**2
+    assert night.encoded[tree].mean() < 0.7 * night.encoded[sky].mean()
+
+
 def test_something_the_model_knows_is_removed(stranger, known, lit, view, pixels):
     """Against the truth: the same view rendered of the model without it."""
     structure = iro.read_structure(view)
@@ -158,6 +176,8 @@ def test_a_picture_made_here_needs_nothing_else(tmp_path, pixels):
     bare = iro.make(demo_path("landing.glb"), view="landing", width=240, light="morning", quality="draft")
     there = slice(top, bottom), slice(left, right)
     assert np.abs(done.encoded - bare.encoded)[there].mean() < 0.25 * np.abs(before - bare.encoded)[there].mean()
+    red = iro.change(path, where="role door", brief="red doors")
+    assert red.recipe.steps[0].by.brief.text == "red doors"
     saved = done.save(tmp_path / "done.png")
     assert iro.repeat(saved).save(tmp_path / "again.png").read_bytes() == saved.read_bytes()
 
