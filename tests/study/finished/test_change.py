@@ -207,3 +207,35 @@ def test_the_command(cli, stranger, tmp_path):
     assert done.returncode == 0 and "no other" in done.stdout and (tmp_path / "x.png").exists()
     wrong = cli("change", stranger / "landing.png", "--where", "role sky", "--out", "y.png")
     assert wrong.returncode == 2 and wrong.stderr.strip().count("\n") == 0 and not (tmp_path / "y.png").exists()
+
+
+@pytest.fixture(scope="module")
+def cut(stranger, tmp_path_factory):
+    """A piece of the stranger's picture, half again as large."""
+    picture = np.asarray(Image.open(stranger / "landing.png"))[40:240, 90:410]
+    path = tmp_path_factory.mktemp("cut") / "cut.png"
+    Image.fromarray(cv2.resize(picture, (480, 300), interpolation=cv2.INTER_CUBIC)).save(path)
+    return path
+
+
+def test_a_cropped_picture_is_brought_into_register_with_its_model(cut):
+    done = iro.change(
+        cut, where="name hall roof", finish="clay tiles", structure=demo_path("landing.glb"), view="landing", **LIGHT
+    )
+    source = done.recipe.steps[0].of.source
+    picture = iro.make(
+        demo_path("landing.glb"), view="landing", width=480, light="afternoon", quality="draft", finishes="where,finish\nall,as found\n"
+    )  # fmt: skip
+    whole = picture.structure.camera
+    # 320 of 480 px across are seen half again as large.
+    field = np.degrees(2 * np.arctan(np.tan(np.radians(2 * np.degrees(np.arctan(240 / whole.focal))) / 2) / 1.5))
+    assert abs(source.camera.field - field) < 0.15
+    centre = 1.5 * (whole.matrix[0, 2] - 90) / 480, 1.5 * (whole.matrix[1, 2] - 40) / 300
+    assert np.abs(np.array(source.camera.shift) - centre).max() < 0.002
+
+
+def test_a_picture_twice_as_large_as_its_structure(stranger, tmp_path, pixels):
+    large = iro.enlarge(stranger / "landing.png", 2).save(tmp_path / "large.png")
+    done = iro.change(large, where="role sky", light="dusk", structure=stranger / "landing.exr", **LIGHT)
+    assert done.size == (960, 600) and done.recipe.steps[0].of.reading.enlarged == 2
+    assert changed_pixels(done, pixels(large)).mean() > 0.2

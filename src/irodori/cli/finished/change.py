@@ -73,11 +73,11 @@ def add_to(app: typer.Typer) -> None:
         target = Path(out or f"{Path(picture).stem}-changed.{(told.pop('format', None) or 'png').lstrip('.')}")
         check_bits(bits, check_pixels(target))
         check_writable(target)
-        job = change_job(
-            picture, told, where=where or (), mask=mask, outline=outline or "", grow=grow, soft=soft, finish=finish, remove=remove,
-            put=put or (), thrown=thrown, structure=structure, old_light=old_light,
-        )  # fmt: skip
         with progress_bar(as_json) as progress, first_run.compiling(as_json) as compiler:
+            job = change_job(
+                picture, told, where=where or (), mask=mask, outline=outline or "", grow=grow, soft=soft, finish=finish, remove=remove,
+                put=put or (), thrown=thrown, structure=structure, old_light=old_light, progress=progress,
+            )  # fmt: skip
             changed = job.run(progress)
             compiler.finish(progress)
             changed.save(target, bits=bits)

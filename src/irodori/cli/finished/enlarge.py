@@ -51,11 +51,11 @@ def add_to(app: typer.Typer) -> None:
         target = Path(out or f"{Path(picture).stem}-{times}x.png")
         check_bits(bits or 8, check_suffix(target))
         check_writable(target)
-        job = enlarge_job(picture, times, told, structure=structure)
-        anew = not isinstance(job.recipe.source, FromFinished)
-        if not anew:
-            check_pixels(target)
         with progress_bar(as_json) as progress, first_run.compiling(as_json) as compiler:
+            job = enlarge_job(picture, times, told, structure=structure, progress=progress)
+            anew = not isinstance(job.recipe.source, FromFinished)
+            if not anew:
+                check_pixels(target)
             large = job.run(progress)
             compiler.finish(progress)
             large.save(target, bits=bits or job.recipe.output.bits)

@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from irodori.cli.command import ExplainOption, JsonOption, explain, takes
-from irodori.cli.output import say_json
+from irodori.cli.output import progress_bar, say_json
 from irodori.cli.render import check_output, render_job, say_answer
 from irodori.settings.setting import COMING_IN, PICTURE
 
@@ -41,7 +41,10 @@ def add_to(app: typer.Typer) -> None:
 
         if told["light"] is None and told["brief"] is None:
             raise IrodoriError("Say which light: --light dusk; irodori render --help tells of lights")
-        job, values = relight_job(picture, told, structure=structure, old_light=old_light, keep_detail=keep_detail)
+        with progress_bar(as_json) as progress:
+            job, values = relight_job(
+                picture, told, structure=structure, old_light=old_light, keep_detail=keep_detail, progress=progress
+            )
         check_output(values, values.kept("look") or "photographic")
         if shown:
             explain(values.explained(), as_json)

@@ -56,8 +56,8 @@ def add_to(app: typer.Typer) -> None:
         if strip is not None:
             check_suffix(strip)
             check_writable(strip)
-        job = touch_up_job(picture, told, only=only or (), structure=structure, old_light=old_light)
         with progress_bar(as_json) as progress, first_run.compiling(as_json) as compiler:
+            job = touch_up_job(picture, told, only=only or (), structure=structure, old_light=old_light, progress=progress)
             done = job.run(progress)
             compiler.finish(progress)
             done.save(target, bits=bits or 8)

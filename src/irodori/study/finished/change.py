@@ -25,6 +25,7 @@ from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import resolve
 from irodori.study.finished.known import AS_IT_IS, else_as_found, own_recipe, told_of
+from irodori.study.finished.registered import registered
 from irodori.study.job import Job, check_source
 
 
@@ -74,15 +75,16 @@ def change(
     return change_job(
         str(picture), given, where=_listed(where), mask=mask, outline=outline, grow=grow, soft=soft, finish=finish, remove=remove,
         put=_listed(put), thrown=thrown, structure=None if structure is None else str(structure), old_light=old_light,
+        progress=progress,
     ).run(progress)  # fmt: skip
 
 
 def change_job(
     picture: str, given: Mapping[str, Any], *, where: Sequence[str] = (), mask: Any = None, outline: str = "", grow: int = 0,
     soft: float = 0.0, finish: str | None = None, remove: bool = False, put: Sequence[str] = (), thrown: bool | None = None,
-    structure: str | None = None, old_light: str | None = None,
+    structure: str | None = None, old_light: str | None = None, progress: Progress | None = None,
 ) -> Job:  # fmt: skip
-    """The job of changing part of a picture, checked before any work. Raises IrodoriError."""
+    """The job of changing part of a picture, checked before any work but that of finding its view. Raises IrodoriError."""
     check_source(picture)
     height, width = read_image(Path(picture)).rgb.shape[:2]
     for one in where:
@@ -97,7 +99,7 @@ def change_job(
         raise IrodoriError("Say where: --where 'role sky', --mask FILE or --outline '120,300 480,300 480,620'")
     if soft < 0:
         raise IrodoriError(f"A border of {soft:g} px cannot be soft; give 0 or more")
-    of, by = recipes_of(picture, given, structure, old_light)
+    of, by = recipes_of(picture, given, structure, old_light, progress)
     if finish:
         find_finish(finish, FINISHES | (read_catalogue(by.catalogue) if by.catalogue else {}))
     if put:
@@ -116,7 +118,7 @@ _DECIDE = {
 
 
 def recipes_of(
-    picture: str, given: Mapping[str, Any], structure: str | None, old_light: str | None
+    picture: str, given: Mapping[str, Any], structure: str | None, old_light: str | None, progress: Progress | None = None
 ) -> tuple[Recipe, Recipe]:  # fmt: skip
     """What a picture shows, and what it is to show by what was given. Raises IrodoriError."""
     known = of_groups(*COMING_IN, *PICTURE)
@@ -140,7 +142,8 @@ def recipes_of(
         recipe, schedule = recipe_of(with_brief(resolve(known, some, None, None)), structure or picture)
         schedule = else_as_found(schedule or read_schedule(None, catalogue=recipe.catalogue or None))
         recipes.append(recipe.but(finishes=schedule.text, catalogue=schedule.catalogue))
-    of, by = recipes
+    of = registered(recipes[0], picture, progress)
+    by = recipes[1].but(source=of.source)
     of = of.but(light=LightChoice(name=old_light or ""))
     return of, by
 

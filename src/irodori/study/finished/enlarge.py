@@ -21,6 +21,7 @@ from irodori.settings.setting import COMING_IN, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import resolve
 from irodori.study.finished.known import own_recipe, told_of
+from irodori.study.finished.registered import registered
 from irodori.study.job import Job, check_source
 
 LEAST, MOST = 2, 8
@@ -55,11 +56,16 @@ def enlarge(
         When a setting is unknown or wrong, the picture would be too large, or as the stages say.
     """
     given = {find_setting(name).name: str(v) if isinstance(v, Path) else v for name, v in told.items()}
-    return enlarge_job(str(picture), times, given, structure=None if structure is None else str(structure)).run(progress)
+    job = enlarge_job(
+        str(picture), times, given, structure=None if structure is None else str(structure), progress=progress
+    )
+    return job.run(progress)
 
 
-def enlarge_job(picture: str, times: int, given: Mapping[str, Any], *, structure: str | None = None) -> Job:
-    """The job of enlarging a picture, checked before any work. Raises IrodoriError."""
+def enlarge_job(
+    picture: str, times: int, given: Mapping[str, Any], *, structure: str | None = None, progress: Progress | None = None
+) -> Job:  # fmt: skip
+    """The job of enlarging a picture, checked before any work but that of finding its view. Raises IrodoriError."""
     check_source(picture)
     if not LEAST <= times <= MOST or times != int(times):
         raise IrodoriError(f"A picture is enlarged {LEAST} to {MOST} times, in whole numbers, not {times:g}")
@@ -76,7 +82,7 @@ def enlarge_job(picture: str, times: int, given: Mapping[str, Any], *, structure
     if structure is not None:
         check_source(structure)
         values = resolve(of_groups(*COMING_IN), told_of(picture, structure, given), None, None)
-        by, _ = recipe_of(values, structure)
+        by = registered(recipe_of(values, structure)[0], picture, progress)
     source = FromFinished(file=picture, digest=file_digest(Path(picture)))
     return Job(Recipe(source=source, steps=(Enlarge(times=times, by=by),)))
 

@@ -19,6 +19,7 @@ from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import Values, resolve
 from irodori.study.finished.known import else_as_found, own_recipe, told_of
+from irodori.study.finished.registered import registered
 from irodori.study.job import Job, check_source
 
 
@@ -54,15 +55,16 @@ def relight(
     given = {find_setting(name).name: str(v) if isinstance(v, Path) else v for name, v in told.items()}
     job, _ = relight_job(
         str(picture), {**given, "light": light}, structure=None if structure is None else str(structure),
-        old_light=old_light, keep_detail=keep_detail,
+        old_light=old_light, keep_detail=keep_detail, progress=progress,
     )  # fmt: skip
     return job.run(progress)
 
 
 def relight_job(
-    picture: str, given: Mapping[str, Any], *, structure: str | None = None, old_light: str | None = None, keep_detail: float = 1.0
+    picture: str, given: Mapping[str, Any], *, structure: str | None = None, old_light: str | None = None, keep_detail: float = 1.0,
+    progress: Progress | None = None,
 ) -> tuple[Job, Values]:  # fmt: skip
-    """The job of relighting a picture, checked before any work, and the settings that hold for it. Raises IrodoriError."""
+    """The job of relighting a picture, checked before any work but that of finding its view, and the settings that hold. Raises IrodoriError."""
     check_source(picture)
     if not 0 <= keep_detail <= 1:
         raise IrodoriError(f"A share of {keep_detail:g} of the detail cannot be kept; give 0 to 1")
@@ -73,6 +75,7 @@ def relight_job(
         recipe, schedule = recipe_of(values, None)
         return Job(recipe, schedule, beside=Path(picture), brief=values.brief), values
     recipe, schedule = recipe_of(values, structure or picture)
+    recipe = registered(recipe, picture, progress)
     old = None if old_light is None else LightChoice(name=old_light)
     step = Relight(old=old, keep_detail=keep_detail)
     if structure is not None:

@@ -48,20 +48,22 @@ def touch_up(
     given = {find_setting(name).name: str(v) if isinstance(v, Path) else v for name, v in told.items()}
     wanted = (only,) if isinstance(only, str) else tuple(only)
     job = touch_up_job(
-        str(picture), given, only=wanted, structure=None if structure is None else str(structure), old_light=old_light
-    )
+        str(picture), given, only=wanted, structure=None if structure is None else str(structure), old_light=old_light,
+        progress=progress,
+    )  # fmt: skip
     return job.run(progress)
 
 
 def touch_up_job(
-    picture: str, given: Mapping[str, Any], *, only: Sequence[str] = (), structure: str | None = None, old_light: str | None = None
+    picture: str, given: Mapping[str, Any], *, only: Sequence[str] = (), structure: str | None = None, old_light: str | None = None,
+    progress: Progress | None = None,
 ) -> Job:  # fmt: skip
-    """The job of touching up a picture, checked before any work. Raises IrodoriError."""
+    """The job of touching up a picture, checked before any work but that of finding its view. Raises IrodoriError."""
     check_source(picture)
     for name in only:
         if name not in TOUCHES:
             raise IrodoriError(unknown_name("touch", name, TOUCHES))
-    of, _ = recipes_of(picture, given, structure, old_light)
+    of, _ = recipes_of(picture, given, structure, old_light, progress)
     # As we would have it: each surface in the finish that is usual for it, with what grows there.
     by = of.but(finishes=of.finishes if of.structure else "", liberty=max(of.liberty, LIFE))
     step = TouchUp(what=tuple(name for name in TOUCHES if name in (only or TOUCHES)), of=of, by=by)
