@@ -6,7 +6,7 @@ import pytest
 from PIL import Image
 
 import irodori as iro
-from irodori.core.errors import EntourageError, FinishError, IrodoriError
+from irodori.core.errors import EntourageError, FinishError, IrodoriError, RecipeError
 from irodori.demo.files import demo_path
 from irodori.retouch.changed import weights
 from irodori.retouch.patches import filled
@@ -180,6 +180,18 @@ def test_a_picture_made_here_needs_nothing_else(tmp_path, pixels):
     assert red.recipe.steps[0].by.brief.text == "red doors"
     saved = done.save(tmp_path / "done.png")
     assert iro.repeat(saved).save(tmp_path / "again.png").read_bytes() == saved.read_bytes()
+
+
+def test_a_second_change_knows_what_the_first_was_told(stranger, known, tmp_path):
+    first = iro.change(stranger / "landing.png", where="role sky", light="dusk", **known).save(tmp_path / "first.png")
+    second = iro.change(first, where="name hall roof", finish="clay tiles", quality="draft")
+    of = second.recipe.steps[0].of
+    assert of.source.file == str(stranger / "landing.exr") and of.light.name == "afternoon"
+    path = second.save(tmp_path / "second.png")
+    assert iro.repeat(path).save(tmp_path / "again.png").read_bytes() == path.read_bytes()
+    (tmp_path / "first.png").write_bytes((stranger / "landing.png").read_bytes())
+    with pytest.raises(RecipeError):
+        iro.repeat(path)
 
 
 def test_what_cannot_be_done_is_said(stranger, known):

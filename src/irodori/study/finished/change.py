@@ -24,7 +24,7 @@ from irodori.settings.by_brief import with_brief
 from irodori.settings.setting import COMING_IN, PICTURE, find_setting, of_groups
 from irodori.settings.to_recipe import recipe_of
 from irodori.settings.values import resolve
-from irodori.study.finished.known import AS_IT_IS, else_as_found, own_recipe, told_of
+from irodori.study.finished.known import AS_IT_IS, else_as_found, known_from_before, own_recipe, told_of
 from irodori.study.finished.registered import registered
 from irodori.study.job import Job, check_source
 
@@ -122,7 +122,7 @@ def recipes_of(
 ) -> tuple[Recipe, Recipe]:  # fmt: skip
     """What a picture shows, and what it is to show by what was given. Raises IrodoriError."""
     known = of_groups(*COMING_IN, *PICTURE)
-    own = own_recipe(picture) if structure is None else None
+    own = own_recipe(picture) or known_from_before(picture) if structure is None else None
     if own is not None and not own.steps:
         if not is_photographic(read_look(own.look)):
             raise IrodoriError(f"'{picture}' is drawn; change what it was drawn of with irodori render --like")

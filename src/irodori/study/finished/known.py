@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from irodori.core.errors import RecipeError
-from irodori.core.recipe import FromModel, Recipe
+from irodori.core.recipe import Change, FromFinished, FromModel, Recipe, TouchUp
 from irodori.core.roles import ROLES
 from irodori.core.selectors import Selector
 from irodori.finishes import FINISHES, Rule, Schedule
@@ -44,6 +44,20 @@ def own_recipe(picture: str | Path) -> Recipe | None:
     files = told.files if isinstance(told, FromModel) else (getattr(told, "file", ""),)
     there = all(place_of(file, Path(picture)) is not None for file in files)
     return recipe if there and recipe.structure else None
+
+
+def known_from_before(picture: str | Path) -> Recipe | None:
+    """What a picture shows that was worked on before: as the last step told that did not change its size; None where none did."""
+    try:
+        recipe = Recipe.of(picture)
+    except RecipeError:
+        return None
+    for step in reversed(recipe.steps if isinstance(recipe.source, FromFinished) else ()):
+        if isinstance(step, Change | TouchUp) and step.of is not None:
+            return step.of
+        if not isinstance(step, Change | TouchUp):
+            return None
+    return None
 
 
 def told_of(picture: str, structure: str | None, given: Mapping[str, Any]) -> dict[str, Any]:
