@@ -39,7 +39,7 @@ _HOME = {
     "irodori.proof": ("Registration", "prove"),
     "irodori.scene": ("dress",),
     "irodori.structure": ("read_corrections", "read_structure", "write_corrections"),
-    "irodori.study": ("change", "enlarge", "make", "options", "relight", "repeat", "rich_progress", "series", "touch_up"),
+    "irodori.study": ("change", "enlarge", "make", "options", "relight", "repeat", "rich_progress", "series", "take_apart", "touch_up"),
     "irodori.study.save_scene": ("save_scene",),
     "irodori.study.catalogues": (
         "entourage_table", "finishes_table", "lamps_table", "lights_table", "looks_table", "weathers_table",

@@ -62,6 +62,7 @@ from irodori.study import relight as relight
 from irodori.study import repeat as repeat
 from irodori.study import rich_progress as rich_progress
 from irodori.study import series as series
+from irodori.study import take_apart as take_apart
 from irodori.study import touch_up as touch_up
 from irodori.study.catalogues import entourage_table as entourage_table
 from irodori.study.catalogues import finishes_table as finishes_table

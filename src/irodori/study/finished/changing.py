@@ -40,7 +40,7 @@ EDGE = 2
 def structure_of(
     picture: FinishedPicture, of: Recipe, progress: Progress | None = None
 ) -> tuple[Structure, Path]:
-    """What a finished picture shows, and the file that says where its files lie. Raises IrodoriError where that has another size."""
+    """What a finished picture shows, and its file, beside which other files are looked for. Raises IrodoriError where that has another size."""
     beside = Path(getattr(picture.recipe.source, "file", ""))
     job = Job(of, beside=beside)
     structure = job.read(job.open(progress), progress)
