@@ -9,6 +9,7 @@ from irodori.core.colour import decode_srgb, encode_8_bit, encode_srgb
 from irodori.demo.files import demo_path
 from irodori.formats.exr import write_exr
 from irodori.formats.model.mesh_file import read_parts
+from irodori.formats.read_image import read_image
 from irodori.formats.write_image import write_image
 
 SCENE = np.zeros((64, 96, 3), np.uint8)
@@ -24,6 +25,17 @@ def test_formats(tmp_path, suffix, tolerance):
     assert capture.size == (96, 64)
     shown = np.rint(encode_srgb(capture.image) * 255)
     assert np.abs(shown[5:15, 5:25] - SCENE[5:15, 5:25]).max() <= tolerance
+
+
+def test_sixteen_bits_packed_by_lzw_are_read(tmp_path):
+    """As many programs save them: what wrote this file here is another library than what reads TIFF at first."""
+    import cv2
+
+    steps = np.arange(40 * 50 * 3, dtype=np.uint16).reshape(40, 50, 3) * 10
+    lzw = [cv2.IMWRITE_TIFF_COMPRESSION, 5]
+    assert cv2.imwrite(str(tmp_path / "deep.tif"), steps[..., ::-1], lzw)
+    read = encode_srgb(read_image(tmp_path / "deep.tif").rgb) * 65535
+    assert np.abs(read - steps).max() < 2
 
 
 def test_sixteen_bits_keep_their_steps(tmp_path):

@@ -157,13 +157,8 @@ def _is_deep_colour(path: Path, image, data: bytes) -> bool:
 
 
 def _decode_deep(path: Path, data: bytes, image) -> np.ndarray:
-    if image.format == "TIFF":
-        import tifffile
-
-        raw = tifffile.imread(io.BytesIO(data))
-        if raw.ndim == 3 and raw.shape[0] in (3, 4) and raw.shape[2] not in (3, 4):
-            raw = np.moveaxis(raw, 0, 2)
-    else:
+    raw = _tiff_pixels(data) if image.format == "TIFF" else None
+    if raw is None:
         import cv2
 
         raw = cv2.imdecode(np.frombuffer(data, np.uint8), cv2.IMREAD_UNCHANGED)
@@ -173,6 +168,21 @@ def _decode_deep(path: Path, data: bytes, image) -> np.ndarray:
             raw = raw[..., [2, 1, 0, *range(3, raw.shape[2])]]
     limit = float(np.iinfo(raw.dtype).max) if raw.dtype.kind in "ui" else 1.0
     return _as_colour(raw.astype(np.float32) / np.float32(limit))
+
+
+def _tiff_pixels(data: bytes) -> np.ndarray | None:
+    """A TIFF's numbers, (H, W) or (H, W, C); None where they are packed in a way (LZW) that needs another decoder."""
+    import tifffile
+
+    try:
+        raw = tifffile.imread(io.BytesIO(data))
+    except ValueError as error:
+        if "imagecodecs" in str(error):
+            return None
+        raise
+    if raw.ndim == 3 and raw.shape[0] in (3, 4) and raw.shape[2] not in (3, 4):
+        raw = np.moveaxis(raw, 0, 2)
+    return raw
 
 
 def _decode_plain(image) -> np.ndarray:

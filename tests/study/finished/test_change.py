@@ -206,6 +206,7 @@ def test_what_cannot_be_done_is_said(stranger, known):
         ({"outline": "1,2 3,4", "light": "dusk"}, IrodoriError, "outline"),
         ({"mask": np.zeros((8, 8), bool), "light": "dusk"}, IrodoriError, "8"),
         ({"where": "role sky", "light": "dusk", "soft": -1}, IrodoriError, "soft"),
+        ({"outline": "0,0 480,0 480,300 0,300", "remove": True}, IrodoriError, "remove less"),
     ):
         with pytest.raises(error, match=told):
             iro.change(picture, **wanted, **known)

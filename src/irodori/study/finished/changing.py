@@ -33,6 +33,9 @@ INSIDE, MOSTLY = 0.5, 0.2
 IN_PART = 0.7
 """Share of an addition's box in the picture that must lie in a part for it to go with that."""
 
+TOO_MUCH = 0.7
+"""Share of the picture beyond which nothing tells what stood there."""
+
 EDGE = 2
 """px round what was put or removed that are changed with it: there it was mixed with what is behind."""
 
@@ -67,6 +70,8 @@ def change_part(picture: FinishedPicture, step: Change, progress: Progress | Non
     if step.remove and structure.mesh is None:
         # Of what stands behind things nothing is known but what shows around them.
         part = _edged(part)
+        if part.mean() > TOO_MUCH:
+            raise IrodoriError("So much is to go that nothing is left to rebuild it from; remove less")
         return _laid(picture, filled(picture.encoded, part), part, step)
     of = found_light(step.of, structure, picture.encoded, beside, progress)
     by = step.by
