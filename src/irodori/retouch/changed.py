@@ -163,9 +163,7 @@ def strangers(look: OwnLook, within: np.ndarray) -> np.ndarray:
             away = np.abs(plane - usual).max(axis=2)
             out |= here & (away > max(least, SPREADS * float(np.median(away[sure]))))
     part = cv2.morphologyEx(out.astype(np.uint8), cv2.MORPH_OPEN, np.ones((2, 2), np.uint8))
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(part)
-    large = stats[:, cv2.CC_STAT_AREA] >= SPECK
-    large[0] = False
+    large, labels = _no_specks(part)
     return cv2.dilate(large[labels].astype(np.uint8), np.ones((3, 3), np.uint8)) > 0
 
 
@@ -190,6 +188,14 @@ def _only(buffers: Buffers, meant: np.ndarray) -> np.ndarray:
     return np.where(np.isin(buffers.fragments.region, meant)[:, None], buffers.colours, np.float32(0))
 
 
+def _no_specks(mask: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """Which connected pieces of a mask (H, W) uint8 are no specks, (P,) bool, and the piece of each pixel, 0 outside."""
+    _, labels, stats, _ = cv2.connectedComponentsWithStats(mask)
+    large = stats[:, cv2.CC_STAT_AREA] >= SPECK
+    large[0] = False
+    return large, labels
+
+
 def _thrown(before: Buffers, after: Buffers, apart: np.ndarray) -> np.ndarray:
     """Where the light shown differs to be seen, (H, W) bool, but for the pixels `apart`, which show something else."""
     open_ = (~apart).astype(np.float32)
@@ -199,9 +205,7 @@ def _thrown(before: Buffers, after: Buffers, apart: np.ndarray) -> np.ndarray:
     seen = ((differs > SEEN) & ~apart).astype(np.uint8)
     # A speck of noise is no shadow.
     seen = cv2.morphologyEx(seen, cv2.MORPH_OPEN, np.ones((3, 3), np.uint8))
-    _, labels, stats, _ = cv2.connectedComponentsWithStats(seen)
-    large = stats[:, cv2.CC_STAT_AREA] >= SPECK
+    large, labels = _no_specks(seen)
     # A shadow or mirror image is plain somewhere; what is faint throughout is the noise of two renderings.
     large &= np.bincount(labels[differs > PLAIN], minlength=len(large)) > 0
-    large[0] = False
     return cv2.dilate(large[labels].astype(np.uint8), np.ones((7, 7), np.uint8)) > 0

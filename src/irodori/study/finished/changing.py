@@ -58,9 +58,16 @@ def found_light(
     of: Recipe, structure: Structure, encoded: np.ndarray, beside: Path, progress: Progress | None = None
 ) -> Recipe:
     """The recipe of what a picture shows with its light, found out where it was not told."""
-    if isinstance(of.light, LightChoice) and not of.light.name:
-        return of.but(light=old_light(Job(of, beside=beside).dressing(structure), encoded, progress))
-    return of
+    return of.but(light=old_light(Job(of, beside=beside).dressing(structure), encoded, progress)) if _unlit(of) else of
+
+
+def lit_as(recipe: Recipe, of: Recipe) -> Recipe:
+    """The recipe in the light of another, where it tells of none."""
+    return recipe.but(light=of.light) if _unlit(recipe) else recipe
+
+
+def _unlit(recipe: Recipe) -> bool:
+    return isinstance(recipe.light, LightChoice) and not recipe.light.name
 
 
 def change_part(picture: FinishedPicture, step: Change, progress: Progress | None = None) -> FinishedPicture:
@@ -74,10 +81,7 @@ def change_part(picture: FinishedPicture, step: Change, progress: Progress | Non
             raise IrodoriError("So much is to go that nothing is left to rebuild it from; remove less")
         return _laid(picture, filled(picture.encoded, part), part, step)
     of = found_light(step.of, structure, picture.encoded, beside, progress)
-    by = step.by
-    if isinstance(by.light, LightChoice) and not by.light.name:
-        by = by.but(light=of.light)
-    step = step.model_copy(update={"of": of, "by": by})
+    step = step.model_copy(update={"of": of, "by": lit_as(step.by, of)})
     as_is, to_be = Job(step.of, beside=beside), Job(_dressed(step, meant), beside=beside)
     old_scene = as_is.dress(structure)
     by_place = step.remove and not step.where

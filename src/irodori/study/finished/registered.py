@@ -16,6 +16,7 @@ from irodori.formats.read_image import read_image
 from irodori.proof import prove
 from irodori.proof.edges import edge_energy
 from irodori.proof.evidence import border_image
+from irodori.settings.to_recipe import same_file
 from irodori.study.job import Job
 
 COARSE = 256
@@ -57,7 +58,7 @@ def registered(recipe: Recipe, picture: str | Path, progress: Progress | None = 
     of times the size is enlarged.
     """
     source = recipe.source
-    if isinstance(source, FromCapture) and Path(source.file).absolute() == Path(picture).absolute():
+    if isinstance(source, FromCapture) and same_file(recipe, str(picture)):
         return recipe
     encoded = encode_srgb(read_image(Path(picture)).rgb)
     if not isinstance(source, FromModel):
@@ -69,18 +70,14 @@ def registered(recipe: Recipe, picture: str | Path, progress: Progress | None = 
     first = prove(structure, encoded)
     if first.edge_recall > IN_PLACE and first.drift["median"] < EXACT:
         return recipe
-    best, recall = recipe, first.edge_recall
+    best, recall, proof = recipe, first.edge_recall, first
     fit = coarse_fit(structure, encoded)
     if fit.scale != 1.0 or fit.shift != (0.0, 0.0):
         moved = _moved(recipe, structure, fit.scale, fit.shift)
-        structure = _structure(moved)
-        proof = prove(structure, encoded)
-        if proof.edge_recall <= recall:
-            structure, proof = _structure(recipe), first
-        else:
-            best, recall = moved, proof.edge_recall
-    else:
-        proof = first
+        nearer = _structure(moved)
+        there = prove(nearer, encoded)
+        if there.edge_recall > recall:
+            best, recall, structure, proof = moved, there.edge_recall, nearer, there
     for turn in range(ROUNDS):
         report(progress, "Finding the view", (turn + 1) / (ROUNDS + 1))
         scale, shift = proof.similarity["scale"], proof.similarity["shift"]
@@ -134,12 +131,10 @@ def _placed(ours: np.ndarray, theirs: np.ndarray, scale: float, only_here: bool 
     middle = np.array([width / 2, height / 2])
     high, wide = round(height * max(scale, 1)) + height, round(width * max(scale, 1)) + width
     high, wide = cv2.getOptimalDFTSize(high), cv2.getOptimalDFTSize(wide)
-    large = np.zeros((high, wide), np.float32)
     # Pixel centres of both go on each other where nothing is shifted.
     start = np.array([(wide - width) // 2, (high - height) // 2])
     turn = np.float32([[scale, 0, 0], [0, scale, 0]])
     turn[:, 2] = start + middle - scale * middle + (scale - 1) / 2
-    mask = np.zeros((high, wide), np.float32)
     large = cv2.warpAffine(ours, turn, (wide, high), flags=cv2.INTER_LINEAR, borderValue=0)
     mask = cv2.warpAffine(np.ones_like(ours), turn, (wide, high), flags=cv2.INTER_NEAREST, borderValue=0)
     frame, inside = np.zeros((high, wide), np.float32), np.zeros((high, wide), np.float32)

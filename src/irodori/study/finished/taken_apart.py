@@ -19,6 +19,7 @@ from irodori.formats.write_image import check_suffix, write_image
 from irodori.picture.finished import FinishedPicture
 from irodori.retouch.split import Split, split
 from irodori.settings.setting import find_setting
+from irodori.settings.to_recipe import same_file
 from irodori.study.contact_sheet import contact_sheet
 from irodori.study.finished.change import recipes_of
 from irodori.study.finished.changing import found_light, rendered, structure_of
@@ -110,6 +111,5 @@ def taken_apart(
     shown, beside = structure_of(found, of, progress)
     of = found_light(of, shown, encoded, beside, progress)
     old = rendered(Job(of, beside=beside).dress(shown), of, progress)
-    source = of.source
-    by_itself = isinstance(source, FromCapture) and Path(source.file).absolute() == Path(picture).absolute()
+    by_itself = isinstance(of.source, FromCapture) and same_file(of, picture)
     return TakenApart(encoded, split(encoded, old), of.light.name, by_itself)

@@ -10,14 +10,14 @@ import numpy as np
 
 from irodori.core.errors import IrodoriError, unknown_name
 from irodori.core.liberty import LIFE
-from irodori.core.recipe import FromFinished, LightChoice, Recipe, TouchUp
+from irodori.core.recipe import FromFinished, Recipe, TouchUp
 from irodori.core.work.progress import Progress
 from irodori.formats.read_image import file_digest
 from irodori.picture.finished import FinishedPicture
 from irodori.retouch.touch import TOUCHES, touched
 from irodori.settings.setting import find_setting
 from irodori.study.finished.change import recipes_of
-from irodori.study.finished.changing import found_light, rendered, structure_of
+from irodori.study.finished.changing import found_light, lit_as, rendered, structure_of
 from irodori.study.job import Job, check_source
 
 
@@ -74,7 +74,7 @@ def touch_up_step(picture: FinishedPicture, step: TouchUp, progress: Progress | 
     """A finished picture touched up, as the step tells. Raises IrodoriError."""
     structure, beside = structure_of(picture, step.of, progress)
     of = found_light(step.of, structure, picture.encoded, beside, progress)
-    by = step.by.but(light=of.light) if _unlit(step.by) else step.by
+    by = lit_as(step.by, of)
     old, new = (
         rendered(Job(recipe, beside=beside).dress(structure), recipe, progress) for recipe in (of, by)
     )  # fmt: skip
@@ -87,10 +87,6 @@ def touch_up_step(picture: FinishedPicture, step: TouchUp, progress: Progress | 
         layers.append((one.name, _with_alpha(_uncovered(before, one.encoded, one.cover), one.cover)))
         before = one.encoded
     return picture.after(step, done[-1].encoded if done else picture.encoded, tuple(layers))
-
-
-def _unlit(recipe: Recipe) -> bool:
-    return isinstance(recipe.light, LightChoice) and not recipe.light.name
 
 
 def _uncovered(below: np.ndarray, above: np.ndarray, cover: np.ndarray) -> np.ndarray:
